@@ -44,39 +44,6 @@ func (e Consent) Valid() bool {
 	}
 }
 
-// Defines values for Container.
-const (
-	EOT   Container = "eot"
-	OTF   Container = "otf"
-	SVG   Container = "svg"
-	TTC   Container = "ttc"
-	TTF   Container = "ttf"
-	WOFF  Container = "woff"
-	WOFF2 Container = "woff2"
-)
-
-// Valid indicates whether the value is a known member of the Container enum.
-func (e Container) Valid() bool {
-	switch e {
-	case EOT:
-		return true
-	case OTF:
-		return true
-	case SVG:
-		return true
-	case TTC:
-		return true
-	case TTF:
-		return true
-	case WOFF:
-		return true
-	case WOFF2:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for DueKind.
 const (
 	DueBlocked    DueKind = "blocked"
@@ -125,6 +92,36 @@ func (e DueKind) Valid() bool {
 	}
 }
 
+// Defines values for FaceFormatState.
+const (
+	AsItCame  FaceFormatState = "as-it-came"
+	Failed    FaceFormatState = "failed"
+	Made      FaceFormatState = "made"
+	OnRequest FaceFormatState = "on-request"
+	Running   FaceFormatState = "running"
+	Waiting   FaceFormatState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the FaceFormatState enum.
+func (e FaceFormatState) Valid() bool {
+	switch e {
+	case AsItCame:
+		return true
+	case Failed:
+		return true
+	case Made:
+		return true
+	case OnRequest:
+		return true
+	case Running:
+		return true
+	case Waiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FaceSlope.
 const (
 	StyleItalic  FaceSlope = "italic"
@@ -167,6 +164,39 @@ func (e FamilySort) Valid() bool {
 	case SortName:
 		return true
 	case SortNewest:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FileFormat.
+const (
+	EOT   FileFormat = "eot"
+	OTF   FileFormat = "otf"
+	SVG   FileFormat = "svg"
+	TTC   FileFormat = "ttc"
+	TTF   FileFormat = "ttf"
+	WOFF  FileFormat = "woff"
+	WOFF2 FileFormat = "woff2"
+)
+
+// Valid indicates whether the value is a known member of the FileFormat enum.
+func (e FileFormat) Valid() bool {
+	switch e {
+	case EOT:
+		return true
+	case OTF:
+		return true
+	case SVG:
+		return true
+	case TTC:
+		return true
+	case TTF:
+		return true
+	case WOFF:
+		return true
+	case WOFF2:
 		return true
 	default:
 		return false
@@ -410,36 +440,6 @@ func (e LicenseState) Valid() bool {
 	case LicenseNone:
 		return true
 	case LicenseUnproven:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for MadeContainerState.
-const (
-	AsItCame  MadeContainerState = "as-it-came"
-	Failed    MadeContainerState = "failed"
-	Made      MadeContainerState = "made"
-	OnRequest MadeContainerState = "on-request"
-	Running   MadeContainerState = "running"
-	Waiting   MadeContainerState = "waiting"
-)
-
-// Valid indicates whether the value is a known member of the MadeContainerState enum.
-func (e MadeContainerState) Valid() bool {
-	switch e {
-	case AsItCame:
-		return true
-	case Failed:
-		return true
-	case Made:
-		return true
-	case OnRequest:
-		return true
-	case Running:
-		return true
-	case Waiting:
 		return true
 	default:
 		return false
@@ -952,16 +952,16 @@ func (e ListFamiliesParamsSlope) Valid() bool {
 
 // Defines values for GetVerdictParamsChange.
 const (
-	ChangeContainer GetVerdictParamsChange = "container"
-	ChangeName      GetVerdictParamsChange = "name"
-	ChangeOutlines  GetVerdictParamsChange = "outlines"
-	ChangeSubset    GetVerdictParamsChange = "subset"
+	ChangeFormat   GetVerdictParamsChange = "format"
+	ChangeName     GetVerdictParamsChange = "name"
+	ChangeOutlines GetVerdictParamsChange = "outlines"
+	ChangeSubset   GetVerdictParamsChange = "subset"
 )
 
 // Valid indicates whether the value is a known member of the GetVerdictParamsChange enum.
 func (e GetVerdictParamsChange) Valid() bool {
 	switch e {
-	case ChangeContainer:
+	case ChangeFormat:
 		return true
 	case ChangeName:
 		return true
@@ -1274,9 +1274,6 @@ type Confirmation struct {
 // Consent defines model for Consent.
 type Consent string
 
-// Container defines model for Container.
-type Container string
-
 // Document defines model for Document.
 type Document struct {
 	AddedAt time.Time `json:"addedAt"`
@@ -1381,13 +1378,13 @@ type EndingSite struct {
 
 // Face defines model for Face.
 type Face struct {
-	// Containers Of the file that packs take
-	Containers []MadeContainer `json:"containers"`
-
 	// Facts What a face says of itself; the same object as in `file read --json`
 	Facts Facts  `json:"facts"`
 	Files []File `json:"files"`
-	Id    int64  `json:"id"`
+
+	// Formats Of the file that packs take
+	Formats []FaceFormat `json:"formats"`
+	Id      int64        `json:"id"`
 
 	// Permission The embedding permission in words, with its number
 	Permission string `json:"permission"`
@@ -1402,6 +1399,19 @@ type Face struct {
 	Style   string       `json:"style"`
 	Verdict VerdictState `json:"verdict"`
 }
+
+// FaceFormat A format of a face, and whether it is there
+type FaceFormat struct {
+	Bytes  *int64          `json:"bytes,omitempty"`
+	Format FileFormat      `json:"format"`
+	State  FaceFormatState `json:"state"`
+
+	// Why Why it could not be made
+	Why *string `json:"why,omitempty"`
+}
+
+// FaceFormatState defines model for FaceFormat.State.
+type FaceFormatState string
 
 // FaceMove defines model for FaceMove.
 type FaceMove struct {
@@ -1635,11 +1645,11 @@ type File struct {
 	CarriedBy []Ref `json:"carriedBy"`
 
 	// Chosen A person chose it; newer ones do not take its place
-	Chosen    *bool     `json:"chosen,omitempty"`
-	Container Container `json:"container"`
+	Chosen *bool `json:"chosen,omitempty"`
 
 	// Current The one that packs take
-	Current bool `json:"current"`
+	Current bool       `json:"current"`
+	Format  FileFormat `json:"format"`
 
 	// GoneAt Of a removed one, until when it can be brought back
 	GoneAt *time.Time `json:"goneAt,omitempty"`
@@ -1672,6 +1682,9 @@ type File struct {
 	// Why What it is beside the file in use, or why it is the one in use, in a sentence
 	Why *string `json:"why,omitempty"`
 }
+
+// FileFormat defines model for FileFormat.
+type FileFormat string
 
 // FileInUse defines model for FileInUse.
 type FileInUse struct {
@@ -1731,9 +1744,9 @@ type FindingState string
 type FontOnPage struct {
 	Bytes      int64   `json:"bytes"`
 	Characters int     `json:"characters"`
-	Container  string  `json:"container"`
 	Failed     *string `json:"failed,omitempty"`
 	Family     string  `json:"family"`
+	Format     string  `json:"format"`
 	Known      *Ref    `json:"known,omitempty"`
 	Sha256     string  `json:"sha256"`
 	Size       int64   `json:"size"`
@@ -2282,10 +2295,10 @@ type LicenseVersionList struct {
 
 // LicensedChanges What the license says of changing the font
 type LicensedChanges struct {
-	Container *Consent `json:"container,omitempty"`
-	Name      *Consent `json:"name,omitempty"`
-	Outlines  *Consent `json:"outlines,omitempty"`
-	Subset    *Consent `json:"subset,omitempty"`
+	Format   *Consent `json:"format,omitempty"`
+	Name     *Consent `json:"name,omitempty"`
+	Outlines *Consent `json:"outlines,omitempty"`
+	Subset   *Consent `json:"subset,omitempty"`
 }
 
 // LiveMonth defines model for LiveMonth.
@@ -2312,19 +2325,6 @@ type LiveStylesheet struct {
 type LiveStylesheetList struct {
 	Items []LiveStylesheet `json:"items"`
 }
-
-// MadeContainer A container of a face, and whether it is there
-type MadeContainer struct {
-	Bytes     *int64             `json:"bytes,omitempty"`
-	Container Container          `json:"container"`
-	State     MadeContainerState `json:"state"`
-
-	// Why Why it could not be made
-	Why *string `json:"why,omitempty"`
-}
-
-// MadeContainerState defines model for MadeContainer.State.
-type MadeContainerState string
 
 // MeantWord defines model for MeantWord.
 type MeantWord struct {
@@ -2595,7 +2595,7 @@ type PackChoices struct {
 	// Leave Faces left at home though a role needs them
 	Leave *[]int64 `json:"leave,omitempty"`
 
-	// OldBrowsers Containers for browsers of long ago too
+	// OldBrowsers Formats for browsers of long ago too
 	OldBrowsers *bool `json:"oldBrowsers,omitempty"`
 
 	// Send Faces sent though no role needs them
@@ -2604,7 +2604,7 @@ type PackChoices struct {
 	// Stay Faces of which this site stays on a file, whatever other packs use
 	Stay *[]StayOn `json:"stay,omitempty"`
 
-	// Supply Which file goes out where the supplier delivered a container that the receiver takes - the supplier's own, which is usual, one
+	// Supply Which file goes out where the supplier delivered a format that the receiver takes - the supplier's own, which is usual, one
 	// that is made here, or the smaller of the two
 	Supply *PackChoicesSupply `json:"supply,omitempty"`
 
@@ -2615,7 +2615,7 @@ type PackChoices struct {
 // PackChoicesCall defines model for PackChoices.Call.
 type PackChoicesCall string
 
-// PackChoicesSupply Which file goes out where the supplier delivered a container that the receiver takes - the supplier's own, which is usual, one
+// PackChoicesSupply Which file goes out where the supplier delivered a format that the receiver takes - the supplier's own, which is usual, one
 // that is made here, or the smaller of the two
 type PackChoicesSupply string
 
@@ -2791,11 +2791,11 @@ type PlanFace struct {
 // PlanFile defines model for PlanFile.
 type PlanFile struct {
 	// Address Where it went up
-	Address   *string `json:"address,omitempty"`
-	Bytes     int64   `json:"bytes"`
-	Container *string `json:"container,omitempty"`
-	Family    *string `json:"family,omitempty"`
-	Path      string  `json:"path"`
+	Address *string `json:"address,omitempty"`
+	Bytes   int64   `json:"bytes"`
+	Family  *string `json:"family,omitempty"`
+	Format  *string `json:"format,omitempty"`
+	Path    string  `json:"path"`
 
 	// Pending It is being made; its size is not known yet
 	Pending *bool `json:"pending,omitempty"`
@@ -2808,16 +2808,16 @@ type PlanFile struct {
 
 // PlanSource defines model for PlanSource.
 type PlanSource struct {
-	Container Container `json:"container"`
-	Id        int64     `json:"id"`
-	Name      string    `json:"name"`
-	Version   string    `json:"version"`
+	Format  FileFormat `json:"format"`
+	Id      int64      `json:"id"`
+	Name    string     `json:"name"`
+	Version string     `json:"version"`
 }
 
 // PreviewFace defines model for PreviewFace.
 type PreviewFace struct {
-	Container Container `json:"container"`
-	FileId    int64     `json:"fileId"`
+	FileId int64      `json:"fileId"`
+	Format FileFormat `json:"format"`
 
 	// Meets Meets what was asked of faces
 	Meets    bool   `json:"meets"`
@@ -3053,10 +3053,9 @@ type ReplacementCheck struct {
 
 // ReshapeOrder defines model for ReshapeOrder.
 type ReshapeOrder struct {
-	Container Container `json:"container"`
-
 	// Family Of several families with this file, the one whose licenses count; the strictest when left out
-	Family *int64 `json:"family,omitempty"`
+	Family *int64     `json:"family,omitempty"`
+	Format FileFormat `json:"format"`
 
 	// Place Which face of a collection, from 0
 	Place *int `json:"place,omitempty"`
@@ -3073,7 +3072,7 @@ type Reshaped struct {
 	Dropped []string `json:"dropped"`
 	Family  string   `json:"family"`
 
-	// From Bytes of the whole face in the same container
+	// From Bytes of the whole face in the same format
 	From         int64  `json:"from"`
 	FullName     string `json:"fullName"`
 	Glyphs       int    `json:"glyphs"`
@@ -3714,8 +3713,8 @@ type ListFamiliesParams struct {
 	Permission *[]PermissionLevel `form:"permission,omitempty" json:"permission,omitempty"`
 	License    *[]LicenseState    `form:"license,omitempty" json:"license,omitempty"`
 
-	// Container Of the files that came in
-	Container *[]string `form:"container,omitempty" json:"container,omitempty"`
+	// Format Of the files that came in
+	Format *[]string `form:"format,omitempty" json:"format,omitempty"`
 
 	// Weight A number or range from 1 to 1000
 	Weight *string `form:"weight,omitempty" json:"weight,omitempty"`
@@ -3835,9 +3834,9 @@ type ListCharactersParams struct {
 
 // GetFileContentParams defines parameters for GetFileContent.
 type GetFileContentParams struct {
-	Container *Container `form:"container,omitempty" json:"container,omitempty"`
+	Format *FileFormat `form:"format,omitempty" json:"format,omitempty"`
 
-	// Place Which face of a collection, from 0; asked for together with a container
+	// Place Which face of a collection, from 0; asked for together with a format
 	Place *int `form:"place,omitempty" json:"place,omitempty"`
 }
 
@@ -4588,7 +4587,7 @@ type ClientInterface interface {
 	// ListFamilies Families, found by words and by what they are
 	//
 	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
-	// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+	// (permission, format, weight, width, slope, variable, color, script, language, feature, problem) must be
 	// met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 	//
 	// Corresponds with GET /families (the `ListFamilies` operationId).
@@ -4788,7 +4787,7 @@ type ClientInterface interface {
 	// Corresponds with GET /files/{id}/characters (the `ListCharacters` operationId).
 	ListCharacters(ctx context.Context, id Id, params *ListCharactersParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetFileContent The bytes of a file, as they came in or in another container
+	// GetFileContent The bytes of a file, as they came in or in another format
 	//
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6314,7 +6313,7 @@ func (c *Client) RecordFileAs(ctx context.Context, id Id, file FileOfFace, body 
 // ListFamilies Families, found by words and by what they are
 //
 // Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
-// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+// (permission, format, weight, width, slope, variable, color, script, language, feature, problem) must be
 // met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 //
 // Corresponds with GET /families (the `ListFamilies` operationId).
@@ -6824,7 +6823,7 @@ func (c *Client) ListCharacters(ctx context.Context, id Id, params *ListCharacte
 	return c.Client.Do(req)
 }
 
-// GetFileContent The bytes of a file, as they came in or in another container
+// GetFileContent The bytes of a file, as they came in or in another format
 //
 // Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 func (c *Client) GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -10635,9 +10634,9 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 
 		}
 
-		if params.Container != nil {
+		if params.Format != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "container", *params.Container, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "format", *params.Format, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -11996,9 +11995,9 @@ func NewGetFileContentRequest(server string, id Id, params *GetFileContentParams
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
-		if params.Container != nil {
+		if params.Format != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "container", *params.Container, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "format", *params.Format, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -17259,7 +17258,7 @@ type ClientWithResponsesInterface interface {
 	// ListFamiliesWithResponse Families, found by words and by what they are
 	//
 	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
-	// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+	// (permission, format, weight, width, slope, variable, color, script, language, feature, problem) must be
 	// met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17493,7 +17492,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /files/{id}/characters (the `ListCharacters` operationId).
 	ListCharactersWithResponse(ctx context.Context, id Id, params *ListCharactersParams, reqEditors ...RequestEditorFn) (*ListCharactersResponse, error)
 
-	// GetFileContentWithResponse The bytes of a file, as they came in or in another container
+	// GetFileContentWithResponse The bytes of a file, as they came in or in another format
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -26936,7 +26935,7 @@ func (c *ClientWithResponses) RecordFileAsWithResponse(ctx context.Context, id I
 // ListFamiliesWithResponse Families, found by words and by what they are
 //
 // Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
-// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+// (permission, format, weight, width, slope, variable, color, script, language, feature, problem) must be
 // met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -27356,7 +27355,7 @@ func (c *ClientWithResponses) ListCharactersWithResponse(ctx context.Context, id
 	return ParseListCharactersResponse(rsp)
 }
 
-// GetFileContentWithResponse The bytes of a file, as they came in or in another container
+// GetFileContentWithResponse The bytes of a file, as they came in or in another format
 //
 // Returns a wrapper object for the known response body format(s).
 //

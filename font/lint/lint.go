@@ -42,7 +42,7 @@ type Finding struct {
 
 // Report is what a check found.
 type Report struct {
-	Container font.Container `json:"container"`
+	Container font.Container `json:"format"`
 	Faces     int            `json:"faces"`
 	Findings  []Finding      `json:"findings"`
 }

@@ -16,12 +16,12 @@ import (
 
 // Version goes up when facts of the same bytes are read otherwise than before,
 // so that what was kept can be read again.
-const Version = 5
+const Version = 6
 
 // Face is everything read from one face. Lists are empty rather than nil, so
 // that they are lists in JSON too.
 type Face struct {
-	Container       font.Container   `json:"container"`
+	Container       font.Container   `json:"format"`
 	Index           int              `json:"index"` // place within a collection
 	Names           Names            `json:"names"`
 	Records         []NameRecord     `json:"records"`

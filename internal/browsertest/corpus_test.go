@@ -54,7 +54,7 @@ const setAll = `(async (urls, text) => {
 const largest = 1 << 18
 
 // TestCorpus takes every font file below the folder SPARECRATE_FONTS, writes it
-// into every container, and compares what the browser draws. Files of which the
+// into every format, and compares what the browser draws. Files of which the
 // browser refuses the original are told, with what the rules say of them.
 func TestCorpus(t *testing.T) {
 	folder := os.Getenv("SPARECRATE_FONTS")

@@ -36,9 +36,9 @@ const compare = `(async (a, b, text) => {
 	return [ink, other];
 })(%q, %q, ["Hamburg office 16:35", "Łódź, Ægir & Žluť AVTo"])`
 
-// TestTheBrowserTakesEveryContainer loads what the core writes and compares the
+// TestTheBrowserTakesEveryFormat loads what the core writes and compares the
 // picture with that of the file it was made from.
-func TestTheBrowserTakesEveryContainer(t *testing.T) {
+func TestTheBrowserTakesEveryFormat(t *testing.T) {
 	folder := t.TempDir()
 	sources := map[string][]byte{}
 	fonts, err := demo.Fonts()

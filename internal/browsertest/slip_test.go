@@ -34,8 +34,8 @@ func TestSlipsPrintOnTwoPages(t *testing.T) {
 					style += " Italic"
 				}
 				face := pack.Face{Style: style, Facts: metadata.Face{Names: metadata.Names{Full: "Skerrow Sans " + style, PostScript: fmt.Sprintf("SkerrowSans-%d%d", i, k)}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
-				for _, c := range rules.Containers() {
-					face.Files = append(face.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(style))})
+				for _, c := range rules.Formats() {
+					face.Files = append(face.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(style))})
 				}
 				f.Faces = append(f.Faces, face)
 			}

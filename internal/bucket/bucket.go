@@ -1,5 +1,5 @@
 // Package bucket keeps files under the SHA-256 of their bytes: fonts,
-// documents, derived containers and packs. It stands on gocloud.dev/blob, so a
+// documents, derived formats and packs. It stands on gocloud.dev/blob, so a
 // bucket is a folder, or memory in tests.
 //
 // A file is either whole or absent: bytes are gathered and hashed in a temporary

@@ -25,9 +25,9 @@ func TestRulesAsApproved(t *testing.T) {
 		{},
 	}
 	for _, r := range builder.Shipped() {
-		lines = append(lines, fmt.Sprintf("%s: %v", r.Kind, r.Containers()))
+		lines = append(lines, fmt.Sprintf("%s: %v", r.Kind, r.Formats()))
 		for _, outlines := range []metadata.Outlines{metadata.TrueType, metadata.CFF, metadata.CFF2} {
-			all, retype, err := r.ContainersOf(outlines)
+			all, retype, err := r.FormatsOf(outlines)
 			lines = append(lines, fmt.Sprintf("  %s: %v %v %v", outlines, all, retype, err))
 		}
 		for i, f := range faces {

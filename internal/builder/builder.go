@@ -39,20 +39,20 @@ type Rules struct {
 
 // Files say which font files go up, and how.
 type Files struct {
-	Containers []font.Container `json:"containers"` // accepted, best first
-	Send       Send             `json:"send"`
-	Upload     Upload           `json:"upload"`
-	MaxBytes   int64            `json:"maxBytes,omitempty"` // of one file; 0 is no limit
-	Variable   bool             `json:"variable"`           // variable fonts are taken
-	Parts      bool             `json:"parts"`              // a face may be several files by characters
-	Named      Naming           `json:"named"`
-	Folder     string           `json:"folder,omitempty"` // where the fonts lie in the pack: "fonts"
+	Formats  []font.Container `json:"formats"` // accepted, best first
+	Send     Send          `json:"send"`
+	Upload   Upload        `json:"upload"`
+	MaxBytes int64         `json:"maxBytes,omitempty"` // of one file; 0 is no limit
+	Variable bool          `json:"variable"`           // variable fonts are taken
+	Parts    bool          `json:"parts"`              // a face may be several files by characters
+	Named    Naming        `json:"named"`
+	Folder   string        `json:"folder,omitempty"` // where the fonts lie in the pack: "fonts"
 }
 
-// Send says which of the accepted containers are wanted.
+// Send says which of the accepted formats are wanted.
 type Send string
 
-// What is sent of the accepted containers.
+// What is sent of the accepted formats.
 const (
 	SendAll  Send = "all"
 	SendBest Send = "best" // only the first of them
@@ -252,7 +252,7 @@ var ErrRules = errors.New("these are no builder rules")
 
 // Wrong is one thing that is wrong with rules.
 type Wrong struct {
-	Field   string // a path: files.containers
+	Field   string // a path: files.formats
 	Message string // a sentence
 }
 

@@ -31,7 +31,7 @@ func TestShippedRulesAreWhole(t *testing.T) {
 		again, err := builder.Read(r.JSON())
 		require.NoError(t, err)
 		assert.Equal(t, r, *again, "written and read again")
-		assert.NotEmpty(t, r.Containers())
+		assert.NotEmpty(t, r.Formats())
 	}
 	assert.True(t, json.Valid(builder.Schema()))
 }
@@ -44,12 +44,12 @@ func TestWrongRules(t *testing.T) {
 		field  string
 		says   string
 	}{
-		"unknown container": {"self-hosted", func(m map[string]any) { m["files"].(map[string]any)["containers"] = []string{"zip"} }, "files.containers.0", "woff2"},
-		"unknown field":     {"self-hosted", func(m map[string]any) { m["colour"] = "red" }, "", "colour"},
-		"missing":           {"self-hosted", func(m map[string]any) { delete(m, "styles") }, "", "styles"},
-		"capital in kind":   {"self-hosted", func(m map[string]any) { m["kind"] = "Self" }, "kind", "kind"},
-		"form and folder":   {"upload-form", func(m map[string]any) { m["files"].(map[string]any)["upload"] = "folder" }, "files.upload", "folder does not fit"},
-		"web font in app":   {"apple-app", func(m map[string]any) { m["files"].(map[string]any)["containers"] = []string{"woff2"} }, "files.containers", "Apps read TTF and OTF"},
+		"unknown format":  {"self-hosted", func(m map[string]any) { m["files"].(map[string]any)["formats"] = []string{"zip"} }, "files.formats.0", "woff2"},
+		"unknown field":   {"self-hosted", func(m map[string]any) { m["colour"] = "red" }, "", "colour"},
+		"missing":         {"self-hosted", func(m map[string]any) { delete(m, "styles") }, "", "styles"},
+		"capital in kind": {"self-hosted", func(m map[string]any) { m["kind"] = "Self" }, "kind", "kind"},
+		"form and folder": {"upload-form", func(m map[string]any) { m["files"].(map[string]any)["upload"] = "folder" }, "files.upload", "folder does not fit"},
+		"web font in app": {"apple-app", func(m map[string]any) { m["files"].(map[string]any)["formats"] = []string{"woff2"} }, "files.formats", "Apps read TTF and OTF"},
 		"box and relative": {"style-box", func(m map[string]any) {
 			m["addresses"] = map[string]any{"after": false, "relative": true}
 		}, "addresses.relative", "on the page itself"},
@@ -107,7 +107,7 @@ func TestTake(t *testing.T) {
 		says   string // empty where it is taken
 	}{
 		"right":             {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "700", "normal")}}, ""},
-		"wrong container":   {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This file is TTF; woff2 is taken"},
+		"wrong format":      {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This file is TTF; woff2 is taken"},
 		"wrong ending":      {"upload-form", []builder.Offer{{Name: full + ".woff", Data: woff2}}, "ends in .woff, but what it holds is WOFF2"},
 		"a space less":      {"upload-form", []builder.Offer{{Name: strings.ReplaceAll(full, " ", "") + ".woff2", Data: woff2}}, "a space is missing behind"},
 		"a capital":         {"upload-form", []builder.Offer{{Name: strings.ToLower(full) + ".woff2", Data: woff2}}, "capital and small letter differ"},
@@ -139,7 +139,7 @@ func TestTake(t *testing.T) {
 	assert.Contains(t, strings.Join(same[1].Says, " "), "there as WOFF2 already")
 }
 
-func TestContainersOf(t *testing.T) {
+func TestFormatsOf(t *testing.T) {
 	for _, one := range []struct {
 		kind     string
 		outlines metadata.Outlines
@@ -153,17 +153,17 @@ func TestContainersOf(t *testing.T) {
 		{"upload-form-several", metadata.CFF2, []font.Container{font.WOFF2, font.WOFF, font.TTF}, true},
 		{"fields-only", metadata.CFF, []font.Container{font.WOFF}, false},
 	} {
-		got, retype, err := shipped(t, one.kind).ContainersOf(one.outlines)
+		got, retype, err := shipped(t, one.kind).FormatsOf(one.outlines)
 		require.NoError(t, err)
 		assert.Equal(t, one.want, got, one.kind)
 		assert.Equal(t, one.retype, retype, one.kind)
 	}
 	only := shipped(t, "desktop")
-	only.Files.Containers = []font.Container{font.OTF}
-	_, _, err := only.ContainersOf(metadata.TrueType)
+	only.Files.Formats = []font.Container{font.OTF}
+	_, _, err := only.FormatsOf(metadata.TrueType)
 	require.ErrorContains(t, err, "takes OTF")
 	old := shipped(t, "self-hosted").WithOld()
-	assert.Equal(t, []font.Container{font.WOFF2, font.WOFF, font.TTF, font.EOT, font.SVG}, old.Files.Containers)
+	assert.Equal(t, []font.Container{font.WOFF2, font.WOFF, font.TTF, font.EOT, font.SVG}, old.Files.Formats)
 	assert.Equal(t, shipped(t, "upload-form"), shipped(t, "upload-form").WithOld(), "a form has no place for them")
 }
 

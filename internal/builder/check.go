@@ -26,9 +26,9 @@ func (r *Rules) Check() []Wrong {
 		wrong("for", "Styles in the form %q are for apps; “for” says %q.", s.Form, r.For)
 	}
 	if app {
-		for _, c := range f.Containers {
+		for _, c := range f.Formats {
 			if c != font.TTF && c != font.OTF {
-				wrong("files.containers", "Apps read TTF and OTF; %q is for browsers.", c)
+				wrong("files.formats", "Apps read TTF and OTF; %q is for browsers.", c)
 			}
 		}
 	}
@@ -66,11 +66,11 @@ func (r *Rules) Check() []Wrong {
 	if r.Form != nil && f.Upload == UploadFolder {
 		wrong("files.upload", "A form takes files one by one, by face or many at once; a folder does not fit into it.")
 	}
-	if f.Upload == UploadOne && f.Send == SendAll && len(f.Containers) > 1 && f.Parts {
+	if f.Upload == UploadOne && f.Send == SendAll && len(f.Formats) > 1 && f.Parts {
 		wrong("files.parts", "A receiver of one file at a time has no place for a face in parts.")
 	}
-	if slices.ContainsFunc(f.Containers, func(c font.Container) bool { return !slices.Contains(font.Makeable, c) }) {
-		wrong("files.containers", "Choose among %s.", font.Listed(font.Makeable))
+	if slices.ContainsFunc(f.Formats, func(c font.Container) bool { return !slices.Contains(font.Makeable, c) }) {
+		wrong("files.formats", "Choose among %s.", font.Listed(font.Makeable))
 	}
 	if r.Form != nil {
 		for i, field := range r.Form.Fields {
@@ -90,29 +90,29 @@ func (r *Rules) Check() []Wrong {
 	return out
 }
 
-// WithOld returns the rules with the containers of old browsers beside the others;
+// WithOld returns the rules with the formats of old browsers beside the others;
 // as they are where a receiver has no place for more.
 func (r *Rules) WithOld() *Rules {
 	if !r.Web() || r.Files.Send != SendAll || r.Form != nil {
 		return r
 	}
 	old := *r
-	old.Files.Containers = slices.Clone(r.Files.Containers)
+	old.Files.Formats = slices.Clone(r.Files.Formats)
 	for _, c := range []font.Container{font.WOFF, font.TTF, font.EOT, font.SVG} {
-		if !slices.Contains(old.Files.Containers, c) {
-			old.Files.Containers = append(old.Files.Containers, c)
+		if !slices.Contains(old.Files.Formats, c) {
+			old.Files.Formats = append(old.Files.Formats, c)
 		}
 	}
 	return &old
 }
 
-// ContainersOf returns the containers a face goes up in, best first, and whether its
+// FormatsOf returns the formats a face goes up in, best first, and whether its
 // outlines have to become TrueType ones for that. Among TTF and OTF it is the one
 // its outlines belong into, where both are accepted.
-func (r *Rules) ContainersOf(outlines metadata.Outlines) (out []font.Container, retype bool, err error) {
+func (r *Rules) FormatsOf(outlines metadata.Outlines) (out []font.Container, retype bool, err error) {
 	postScript := outlines == metadata.CFF || outlines == metadata.CFF2
-	both := slices.Contains(r.Files.Containers, font.TTF) && slices.Contains(r.Files.Containers, font.OTF)
-	for _, c := range r.Files.Containers {
+	both := slices.Contains(r.Files.Formats, font.TTF) && slices.Contains(r.Files.Formats, font.OTF)
+	for _, c := range r.Files.Formats {
 		switch {
 		case both && (c == font.OTF) != postScript && (c == font.TTF || c == font.OTF):
 			continue
@@ -132,14 +132,14 @@ func (r *Rules) ContainersOf(outlines metadata.Outlines) (out []font.Container, 
 	return out, retype, err
 }
 
-// SuppliedOf narrows the containers a face goes up in to those that its supplier delivered,
+// SuppliedOf narrows the formats a face goes up in to those that its supplier delivered,
 // where a web font is among these: nothing is made beside it then. A form that wants several
 // together gets them all.
 func (r *Rules) SuppliedOf(outlines metadata.Outlines, supplied []string) (out []font.Container, retype bool, err error) {
 	if r.Files.Send == SendBest || r.Form == nil {
 		any := *r
 		any.Files.Send = SendAll
-		all, _, _ := any.ContainersOf(outlines)
+		all, _, _ := any.FormatsOf(outlines)
 		all = slices.DeleteFunc(all, func(c font.Container) bool { return !slices.Contains(supplied, string(c)) })
 		if web := slices.IndexFunc(all, func(c font.Container) bool { return c == font.WOFF2 || c == font.WOFF }); web >= 0 {
 			if r.Files.Send == SendBest {
@@ -148,15 +148,15 @@ func (r *Rules) SuppliedOf(outlines metadata.Outlines, supplied []string) (out [
 			return all, false, nil
 		}
 	}
-	return r.ContainersOf(outlines)
+	return r.FormatsOf(outlines)
 }
 
-// Containers returns the containers that are sent, best first.
-func (r *Rules) Containers() []font.Container {
+// Formats returns the formats that are sent, best first.
+func (r *Rules) Formats() []font.Container {
 	if r.Files.Send == SendBest {
-		return r.Files.Containers[:1]
+		return r.Files.Formats[:1]
 	}
-	return r.Files.Containers
+	return r.Files.Formats
 }
 
 // Web reports whether pages in a browser show the fonts.

@@ -84,9 +84,9 @@ func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 
 // takeFile weighs what a file is, whatever it is called.
 func (r *Rules) takeFile(o Offer, opened *font.File, refuse func(string, ...any)) {
-	accepted := font.Listed(r.Files.Containers)
-	if !slices.Contains(r.Files.Containers, opened.Container) {
-		refuse("This file is %s; %s is taken. Make it with `file convert --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Containers[0])
+	accepted := font.Listed(r.Files.Formats)
+	if !slices.Contains(r.Files.Formats, opened.Container) {
+		refuse("This file is %s; %s is taken. Make it with `file convert --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Formats[0])
 	}
 	if ext := strings.ToLower(strings.TrimPrefix(path.Ext(o.Name), ".")); ext != string(opened.Container) {
 		refuse("The file's name ends in .%s, but what it holds is %s; let it end in .%s.", ext, strings.ToUpper(string(opened.Container)), opened.Container)
@@ -95,7 +95,7 @@ func (r *Rules) takeFile(o Offer, opened *font.File, refuse func(string, ...any)
 		refuse("The file is a collection of %d faces; one face a file is taken.", len(opened.Faces))
 	}
 	if most := r.Files.MaxBytes; most > 0 && int64(len(o.Data)) > most {
-		refuse("The file has %d bytes; at most %d are taken. Trim it to fewer characters, or take a smaller container.", len(o.Data), most)
+		refuse("The file has %d bytes; at most %d are taken. Trim it to fewer characters, or take a smaller format.", len(o.Data), most)
 	}
 	if !r.Files.Variable && opened.Faces[0].Has(table.TagFvar) {
 		refuse("This is a variable font, which is not taken. Pin it to one place first.")

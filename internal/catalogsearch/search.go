@@ -79,7 +79,7 @@ func summary(f store.Found) api.FamilySummary {
 		}
 		s.Faces = append(s.Faces, api.PreviewFace{
 			Style: face.Style, Weight: face.Weight, Slope: face.Slope, Variable: l.Variable, Meets: face.Meets,
-			FileId: l.FileID, Place: l.Place, Container: api.Container(l.Container),
+			FileId: l.FileID, Place: l.Place, Format: api.FileFormat(l.Format),
 		})
 		if s.Sample == "" {
 			s.Sample = l.Sample
@@ -196,11 +196,11 @@ func faceQuery(q *api.ListFamiliesParams, out *finddb.FaceQuery) (err error) {
 		return err
 	}
 	out.Variable, out.Color = q.Variable, q.Color
-	for _, k := range listed(q.Container) {
-		if k = strings.ToLower(k); !api.Container(k).Valid() {
-			return app.InvalidField("container", "bad-container", "%q is not a container; choose ttf, otf, ttc, woff, woff2 or eot.", k)
+	for _, k := range listed(q.Format) {
+		if k = strings.ToLower(k); !api.FileFormat(k).Valid() {
+			return app.InvalidField("format", "bad-format", "%q is not a format; choose ttf, otf, ttc, woff, woff2 or eot.", k)
 		}
-		out.Containers = append(out.Containers, k)
+		out.Formats = append(out.Formats, k)
 	}
 	for _, l := range listed(q.Language) {
 		code, ok := languageCode(l)

@@ -233,7 +233,7 @@ func TestReadFiles(t *testing.T) {
 	s.json(&faces, 2, "file", "read", otf, "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
 	require.Len(t, faces, 2)
 	assert.Equal(t, otf, faces[0]["path"])
-	assert.Equal(t, "otf", faces[0]["container"])
+	assert.Equal(t, "otf", faces[0]["format"])
 	assert.Equal(t, "cff", faces[0]["outlines"])
 	assert.InDelta(t, len(fonts[3].Data), faces[0]["bytes"], 0)
 	assert.Equal(t, "UmbriskDisplay-Rg", faces[0]["names"].(map[string]any)["postscript"])
@@ -273,8 +273,8 @@ func TestTestFiles(t *testing.T) {
 	stdout, _, code := s.run("file", "test", "--json", "--errors", s.folder+"/wrong.ttf", s.folder+"/page.ttf")
 	assert.Equal(t, 1, code)
 	var reports []struct {
-		Path, Unreadable, Container string
-		Findings                    []struct{ Severity, Table, Code, Message string }
+		Path, Unreadable, Format string
+		Findings                 []struct{ Severity, Table, Code, Message string }
 	}
 	require.NoError(t, json.Unmarshal([]byte(stdout), &reports))
 	require.Len(t, reports, 2)
@@ -299,7 +299,7 @@ func TestMakeFiles(t *testing.T) {
 	made, err := filepath.Glob(s.folder + "/web/*")
 	require.NoError(t, err)
 	assert.Len(t, made, 6, "the others are made, and nothing half-done is left")
-	var back []struct{ Out, Container string }
+	var back []struct{ Out, Format string }
 	s.json(&back, 2, "file", "make", "--to", "ttf", "--out", s.folder+"/back", s.folder+"/web/SkerrowSans-Bold.woff")
 	require.Len(t, back, 1)
 	got, err := os.ReadFile(back[0].Out)

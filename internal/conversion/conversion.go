@@ -1,4 +1,4 @@
-// Package conversion makes fonts out of fonts: other containers, reshaped faces,
+// Package conversion makes fonts out of fonts: other formats, reshaped faces,
 // pictures, and says what a file holds. What it makes is kept and made again where it
 // was damaged; what takes long is done by jobs. Damaged originals are told of here.
 package conversion
@@ -34,11 +34,11 @@ type Conversion struct {
 	shaped  shapedFaces
 }
 
-// New returns the conversion of a bucket's files, and has the queue make containers.
+// New returns the conversion of a bucket's files, and has the queue make formats.
 func New(c *app.Core, u *usage.Usage) *Conversion {
 	v := &Conversion{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, heavy: c.Heavy, log: c.Log, note: app.Notes(c.Now)}
 	v.drawn, _ = lru.New[string, []byte](mostDrawn) // the error is for sizes below one
 	c.Bucket.OnBroken, c.Bucket.OnHealed = v.alarm, v.healed
-	c.Queue.Handle(jobMake, v.makeContainer)
+	c.Queue.Handle(jobMake, v.makeFormat)
 	return v
 }

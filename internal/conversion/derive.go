@@ -26,13 +26,13 @@ import (
 // the same input changes, so that old results are made anew.
 const makerVersion = 6
 
-// jobMake is the kind of job that writes a face into another container.
+// jobMake is the kind of job that writes a face into another format.
 const jobMake = "make"
 
 // Making is what such a job is told.
 type Making struct {
-	Source string         `json:"source"` // SHA-256 of the file
-	Place  int            `json:"place"`  // of the face in it
+	Source string      `json:"source"` // SHA-256 of the file
+	Place  int         `json:"place"`  // of the face in it
 	To     font.Container `json:"to"`
 	// Reshape is what becomes of the face first, nil for nothing.
 	Reshape *reshape.Recipe `json:"reshape,omitempty"`
@@ -63,12 +63,12 @@ func (m Making) job(of string) work.Job {
 	return work.Job{Kind: jobMake, Key: m.key(), Title: title, Payload: m}
 }
 
-// AsItCame reports whether a file is the container asked for already.
+// AsItCame reports whether a file is the format asked for already.
 func AsItCame(f *store.File, to font.Container) bool {
-	return f.Faces == 1 && f.Container == string(to)
+	return f.Faces == 1 && f.Format == string(to)
 }
 
-// Derive returns a face of a file in a container: the file itself where it is
+// Derive returns a face of a file in a format: the file itself where it is
 // one, else what a job makes once and is kept.
 func (c *Conversion) Derive(ctx context.Context, f *store.File, place int, to font.Container) (bucket.Hash, error) {
 	if AsItCame(f, to) {
@@ -102,7 +102,7 @@ func (m Making) impossible(f *store.File, why string) error {
 	if !m.Reshape.Empty() {
 		return app.InvalidField("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, why)
 	}
-	return app.InvalidField("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), why)
+	return app.InvalidField("format", "format-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), why)
 }
 
 // Ask returns what a making makes where it is made, else nil: it is asked for then and made
@@ -130,9 +130,9 @@ func (c *Conversion) Ask(ctx context.Context, f *store.File, m Making) (*store.D
 	return nil, nil //nolint:nilnil // as above
 }
 
-// makeContainer does a job of the kind make. Made again it is the same bytes
+// makeFormat does a job of the kind make. Made again it is the same bytes
 // under the same hash.
-func (c *Conversion) makeContainer(ctx context.Context, payload []byte, _ func(done, total int)) error {
+func (c *Conversion) makeFormat(ctx context.Context, payload []byte, _ func(done, total int)) error {
 	m, err := work.Payload[Making](payload)
 	if err != nil {
 		return err
@@ -217,7 +217,7 @@ func (c *Conversion) openFor(ctx context.Context, m *Making) (opened *font.File,
 const mostShaped = 4 << 20
 
 // shapedFaces are the last faces that were reshaped: a pack wants each in several
-// containers, one after the other.
+// formats, one after the other.
 type shapedFaces struct {
 	sync.Mutex
 	last [4]struct {
@@ -246,10 +246,10 @@ func (s *shapedFaces) keep(key string, file *font.File, told string) {
 	s.next = (s.next + 1) % len(s.last)
 }
 
-// madeAhead are the containers that most receivers want.
+// madeAhead are the formats that most receivers want.
 var madeAhead = []font.Container{font.WOFF2, font.WOFF}
 
-// AskToMake asks for the containers that packs are made of, ahead of time.
+// AskToMake asks for the formats that packs are made of, ahead of time.
 func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.File, place int) error {
 	for _, to := range madeAhead {
 		if AsItCame(f, to) {
@@ -262,7 +262,7 @@ func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.Fi
 	return nil
 }
 
-// MakeAnew has a container of a face made again, because its supplier's own file of it is
+// MakeAnew has a format of a face made again, because its supplier's own file of it is
 // there now.
 func (c *Conversion) MakeAnew(ctx context.Context, tx *store.Store, source string, place int, to font.Container, of string) error {
 	m := Making{Source: source, Place: place, To: to}
@@ -274,9 +274,9 @@ func (c *Conversion) MakeAnew(ctx context.Context, tx *store.Store, source strin
 	return c.queue.Add(ctx, tx, j)
 }
 
-// Containers tells for a face's current file which containers there are, which
+// Formats tells for a face's current file which formats there are, which
 // are on their way, and which are made when they are asked for.
-func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, made []store.Derived) (map[int64][]api.MadeContainer, error) {
+func (c *Conversion) Formats(ctx context.Context, current []store.FaceFile, made []store.Derived) (map[int64][]api.FaceFormat, error) {
 	var keys []string
 	for _, f := range current {
 		for _, to := range font.Makeable {
@@ -287,11 +287,11 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 	if err != nil {
 		return nil, err
 	}
-	out := map[int64][]api.MadeContainer{}
+	out := map[int64][]api.FaceFormat{}
 	for _, f := range current {
 		for _, to := range font.Makeable {
 			m := Making{Source: f.File.SHA256, Place: f.Place, To: to}
-			one := api.MadeContainer{Container: api.Container(to), State: api.OnRequest}
+			one := api.FaceFormat{Format: api.FileFormat(to), State: api.OnRequest}
 			job, asked := jobs[m.key()]
 			at := slices.IndexFunc(made, func(d store.Derived) bool { return d.Source == m.Source && d.Recipe == m.Recipe() })
 			switch {

@@ -122,8 +122,8 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 		return nil, app.InvalidField("recipe", "empty-recipe", "The recipe changes nothing of the font; say what to trim, pin, retype or rename.")
 	}
 	o.Recipe = *o.Recipe.Made()
-	if !slices.Contains(font.Makeable, font.Container(o.Container)) {
-		return nil, app.InvalidField("container", "bad-container", "%q cannot be made; choose %s.", o.Container, font.Listed(font.Makeable))
+	if !slices.Contains(font.Makeable, font.Container(o.Format)) {
+		return nil, app.InvalidField("format", "bad-format", "%q cannot be made; choose %s.", o.Format, font.Listed(font.Makeable))
 	}
 	f, place, err := c.faceOf(ctx, id, o.Place)
 	if err != nil {
@@ -138,7 +138,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 			return nil, app.Problem(app.Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
 		}
 	}
-	m := Making{Source: f.SHA256, Place: place, To: font.Container(o.Container), Reshape: &o.Recipe}
+	m := Making{Source: f.SHA256, Place: place, To: font.Container(o.Format), Reshape: &o.Recipe}
 	d, err := c.Made(ctx, f, m)
 	if err != nil {
 		return nil, err
@@ -148,7 +148,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 		return nil, err
 	}
 	out := &api.Reshaped{
-		Hash: d.Hash, Name: path.Base(strings.TrimSuffix(f.Name, path.Ext(f.Name))) + "-reshaped." + string(o.Container), Bytes: d.Bytes, From: f.Bytes,
+		Hash: d.Hash, Name: path.Base(strings.TrimSuffix(f.Name, path.Ext(f.Name))) + "-reshaped." + string(o.Format), Bytes: d.Bytes, From: f.Bytes,
 		Glyphs: t.Glyphs, GlyphsBefore: t.GlyphsBefore, Missing: t.Missing, Dropped: append([]string{}, t.Dropped...),
 		Family: t.Family, FullName: t.Full, PostScriptName: t.PostScript,
 		Verdict: api.VerdictState(verdict.State), Reasons: usage.ReasonViews(verdict.Reasons),
@@ -156,7 +156,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 	if AsItCame(f, m.To) {
 		return out, nil
 	}
-	// The whole face in the same container, where it is at hand, says what was saved.
+	// The whole face in the same format, where it is at hand, says what was saved.
 	whole, err := familydb.In(c.store).DerivedFile(ctx, f.SHA256, Making{Source: f.SHA256, Place: place, To: m.To}.Recipe())
 	if err == nil {
 		out.From = whole.Bytes
@@ -179,7 +179,7 @@ func (c *Conversion) ReshapedContent(ctx context.Context, p *store.Person, id in
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "font")
 	}
-	container, _, _ := strings.Cut(d.Recipe, "/")
+	format, _, _ := strings.Cut(d.Recipe, "/")
 	r, size, err = c.OpenSound(ctx, func() (bucket.Hash, error) {
 		if _, err := familydb.In(c.store).DerivedByHash(ctx, f.SHA256, hash); err != nil {
 			// The recipe is not kept with what it made, so a person has it made again.
@@ -187,7 +187,7 @@ func (c *Conversion) ReshapedContent(ctx context.Context, p *store.Person, id in
 		}
 		return bucket.Hash(d.Hash), nil
 	})
-	return r, size, strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "-reshaped." + container, err
+	return r, size, strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "-reshaped." + format, err
 }
 
 // faceOf finds a file and checks which face of it is meant.

@@ -76,7 +76,7 @@ var (
 	atRule    = regexp.MustCompile(`@\s*[A-Za-z_-]+(\s+face\b)?`)
 	noAt      = regexp.MustCompile(`(?mi)^(\s*)(import\s+(?:url\(|["'])|font-face\s*\{)`)
 	atWords   = []string{"@import", "@font-face"}
-	others    = []string{"@media", "@charset", "@layer", "@supports", "@namespace", "@keyframes", "@page", "@property", "@container", "@font-feature-values", "@font-palette-values"}
+	others    = []string{"@media", "@charset", "@layer", "@supports", "@namespace", "@keyframes", "@page", "@property", "@format", "@font-feature-values", "@font-palette-values"}
 	web       = regexp.MustCompile(`(?i)(?:https?:|^|[\s"'(=])//[^\s"'<>()\\;]+`)
 	host      = regexp.MustCompile(`(?i)^[a-z0-9][a-z0-9.-]*\.[a-z]{2,}(?::\d+)?/\S*$`)
 )

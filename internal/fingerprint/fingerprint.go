@@ -47,13 +47,13 @@ type Sheet struct {
 
 // Face is a face of a pack.
 type Face struct {
-	Face       int64  `json:"face"`
-	Name       string `json:"name"`
-	Source     string `json:"source"` // SHA-256
-	Version    string `json:"version"`
-	Recipe     string `json:"recipe"` // its words
-	Key        string `json:"key"`    // the same for the same recipe
-	Containers string `json:"containers"`
+	Face    int64  `json:"face"`
+	Name    string `json:"name"`
+	Source  string `json:"source"` // SHA-256
+	Version string `json:"version"`
+	Recipe  string `json:"recipe"` // its words
+	Key     string `json:"key"`    // the same for the same recipe
+	Formats string `json:"formats"`
 	// Supplied are those of them that its supplier made; nil where an older version built it.
 	Supplied *string `json:"supplied,omitempty"`
 }
@@ -124,11 +124,11 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 			if !slices.Contains(f.sends.Sent, face.ID) {
 				continue
 			}
-			containers, _, _ := face.ContainersOn(site, rules.Rules, !f.recipe.Empty())
-			one := Face{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Containers: font.Listed(containers)}
+			formats, _, _ := face.FormatsOn(site, rules.Rules, !f.recipe.Empty())
+			one := Face{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Formats: font.Listed(formats)}
 			supplied := ""
 			if f.recipe.Empty() && site.Choices.Supply != store.SupplyMade {
-				supplied = font.Listed(slices.DeleteFunc(slices.Clone(containers), func(c font.Container) bool { return !face.Supplied.Has(string(c)) }))
+				supplied = font.Listed(slices.DeleteFunc(slices.Clone(formats), func(c font.Container) bool { return !face.Supplied.Has(string(c)) }))
 			}
 			one.Supplied = &supplied
 			if !f.recipe.Empty() {
@@ -184,7 +184,7 @@ func (now *Basis) since(was *Basis, rulesName string) []string {
 		say("The files are to be at “%s”; it was “%s”.", now.Prefix, was.Prefix)
 	}
 	if now.OldBrowsers != was.OldBrowsers {
-		say("Containers for old browsers are %s now.", map[bool]string{true: "sent", false: "left out"}[now.OldBrowsers])
+		say("Formats for old browsers are %s now.", map[bool]string{true: "sent", false: "left out"}[now.OldBrowsers])
 	}
 	if now.Supply != was.Supply {
 		say("It holds %s now.", map[string]string{store.SupplyMade: "files that are made here, also where the supplier delivered them", store.SupplySmaller: "the supplier's own files or those made here, whichever are smaller"}[now.Supply]+
@@ -212,11 +212,11 @@ func (now *Basis) since(was *Basis, rulesName string) []string {
 		case f.Key != o.Key && o.Key != "": // another text, other features
 			say("%s is %s as before, but otherwise.", f.Name, f.Recipe)
 		}
-		if o.Supplied != nil && *f.Supplied != *o.Supplied && now.Supply == was.Supply && f.Containers == o.Containers && f.Source == o.Source {
+		if o.Supplied != nil && *f.Supplied != *o.Supplied && now.Supply == was.Supply && f.Formats == o.Formats && f.Source == o.Source {
 			say("%s has files of its supplier for the pack now that it had not.", f.Name)
 		}
-		if f.Containers != o.Containers && now.RulesVersion == was.RulesVersion && now.OldBrowsers == was.OldBrowsers && now.Builder == was.Builder {
-			say("%s goes as %s now; it was %s.", f.Name, f.Containers, o.Containers)
+		if f.Formats != o.Formats && now.RulesVersion == was.RulesVersion && now.OldBrowsers == was.OldBrowsers && now.Builder == was.Builder {
+			say("%s goes as %s now; it was %s.", f.Name, f.Formats, o.Formats)
 		}
 	}
 	for _, o := range was.Faces {

@@ -203,7 +203,7 @@ func (r *review) outcome(ctx context.Context, it *store.ImportItem, name string,
 	if err != nil {
 		return "", "", false, err
 	}
-	outcome, why := w.outcome(), w.says(first.Version, it.Summary.Container)
+	outcome, why := w.outcome(), w.says(first.Version, it.Summary.Format)
 	switch n := len(it.Summary.Faces); {
 	case n > 1:
 		why = fmt.Sprintf("A collection of %d faces, the first of the family %s.", n, name)

@@ -226,7 +226,7 @@ func (in *imp) prepare(ctx context.Context) error {
 
 func (in *imp) record(ctx context.Context, tx *store.Store) (*api.ImportResult, error) {
 	file := store.File{
-		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
+		SHA256: in.hash, Bytes: in.size, Format: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
 		AddedAt: in.c.now(), AddedBy: in.person.Name,
 	}
 	// Recorded first and looked for only then: to look for what is not there, with a lock,
@@ -399,7 +399,7 @@ func (in *imp) joins(ctx context.Context, tx *store.Store, face *store.Face, lin
 	}
 	w := &weighing{files: files, choice: versions.Choose(files), there: true, face: name}
 	w.at = slices.IndexFunc(links, func(l *store.FaceFile) bool { return l.FileID == link.FileID && l.Place == link.Place })
-	said := w.says(link.Version, file.Container)
+	said := w.says(link.Version, file.Format)
 	if err := in.c.library.Files.Decide(ctx, tx, face, strings.TrimSuffix(name, " "+face.Style)); err != nil {
 		return "", err
 	}
@@ -413,9 +413,9 @@ func (in *imp) joins(ctx context.Context, tx *store.Store, face *store.Face, lin
 }
 
 // FileContent opens the bytes of a file, or one of its faces in another
-// container, for those who may have fonts; viewers see pictures (Specimen). The
+// format, for those who may have fonts; viewers see pictures (Specimen). The
 // name is the one to save it under.
-func (c *Imports) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container, place int) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Imports) FileContent(ctx context.Context, p *store.Person, id int64, format *api.FileFormat, place int) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
@@ -424,13 +424,13 @@ func (c *Imports) FileContent(ctx context.Context, p *store.Person, id int64, co
 		return nil, 0, "", app.Explain(err, "file")
 	}
 	name = f.Name
-	if container == nil || conversion.AsItCame(f, font.Container(*container)) {
+	if format == nil || conversion.AsItCame(f, font.Container(*format)) {
 		r, size, err = c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return bucket.Hash(f.SHA256), nil })
 		return r, size, name, err
 	}
 	if place < 0 || place >= f.Faces {
 		return nil, 0, "", app.InvalidField("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, place)
 	}
-	r, size, err = c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return c.conversion.Derive(ctx, f, place, font.Container(*container)) })
-	return r, size, strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container), err
+	r, size, err = c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return c.conversion.Derive(ctx, f, place, font.Container(*format)) })
+	return r, size, strings.TrimSuffix(name, path.Ext(name)) + "." + string(*format), err
 }

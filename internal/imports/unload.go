@@ -196,7 +196,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Import, it *store.Impo
 		it.Kind, it.Why = importdb.ItemRefused, noFamily
 		return nil
 	}
-	it.Summary = store.ItemSummary{Container: string(faces[0].Container)}
+	it.Summary = store.ItemSummary{Format: string(faces[0].Container)}
 	m, err := importdb.In(c.store).Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
 	if err != nil {
 		return err

@@ -146,7 +146,7 @@ func (r *review) print(ctx context.Context, hash string) (*identity.Print, error
 // versionOf returns a font of a import as package versions takes it, not measured. Its
 // number comes behind those of the catalog.
 func versionOf(it *store.ImportItem) versions.File {
-	return versions.File{ID: 1<<40 + it.ID, Name: path.Base(it.Path), Version: it.Summary.Faces[0].Version, Container: it.Summary.Container, Range: it.Summary.Range, Preferred: preference(it.Settle)}
+	return versions.File{ID: 1<<40 + it.ID, Name: path.Base(it.Path), Version: it.Summary.Faces[0].Version, Format: it.Summary.Format, Range: it.Summary.Range, Preferred: preference(it.Settle)}
 }
 
 // linksOf returns the catalog's files of a face, read once.
@@ -235,7 +235,7 @@ func (w *weighing) undecided() bool {
 }
 
 // says says in a sentence what becomes of the font.
-func (w *weighing) says(version, container string) string {
+func (w *weighing) says(version, format string) string {
 	outcome := w.outcome()
 	if w.choice.Unsure[w.at] {
 		return fmt.Sprintf("There are several files for %s with the same names and other content. Say which of them counts.", w.face)
@@ -256,7 +256,7 @@ func (w *weighing) says(version, container string) string {
 	case api.OutcomeWhole:
 		return fmt.Sprintf("The same design as %s with %d characters more; packs use it from now on, the part is kept.", w.face, more)
 	case api.OutcomeSibling:
-		return fmt.Sprintf("Another container (%s) of %s, which is in the catalog already; packs use it from now on.", strings.ToUpper(container), w.face)
+		return fmt.Sprintf("Another format (%s) of %s, which is in the catalog already; packs use it from now on.", strings.ToUpper(format), w.face)
 	case api.OutcomePiece:
 		return fmt.Sprintf("One of the %d parts of %s, the one with the basic letters. Packs hold them all, each with its range of characters.", len(w.choice.Used), w.face)
 	case api.OutcomeConflict, api.OutcomeMislabeled:

@@ -35,7 +35,7 @@ func (v *Visit) Read() {
 			if err != nil || len(opened.Faces) == 0 || r.Status >= 400 {
 				continue
 			}
-			known[hash] = &Font{SHA256: hash, Face: opened.Faces[0], Facts: metadata.Of(opened)[0], Container: string(opened.Container)}
+			known[hash] = &Font{SHA256: hash, Face: opened.Faces[0], Facts: metadata.Of(opened)[0], Format: string(opened.Container)}
 		}
 		r.Font = known[hash]
 	}
@@ -73,7 +73,7 @@ func (v *Visit) Measure() {
 
 func (v *Visit) make(r *Request) {
 	f := r.Font
-	if f.Container != "woff2" && len(r.Body) <= mostMade {
+	if f.Format != "woff2" && len(r.Body) <= mostMade {
 		if b, err := font.Make(f.Face, font.WOFF2); err == nil {
 			f.Compressed = int64(len(b))
 		}

@@ -51,7 +51,7 @@ type LoadedFont struct {
 	Bytes      int64  `json:"bytes"` // over the network
 	Size       int64  `json:"size"`  // unpacked
 	Ms         int    `json:"ms"`
-	Container  string `json:"container"`
+	Format     string `json:"format"`
 	Family     string `json:"family"`
 	Style      string `json:"style"`
 	PostScript string `json:"postscript"`
@@ -136,7 +136,7 @@ func Report(v *Visit, at time.Time) *Page {
 		}
 		if r.Font != nil {
 			n := r.Font.Facts.Names
-			f.Container, f.Family, f.Style, f.PostScript, f.Version, f.SHA256, f.Known = r.Font.Container, n.FamilyName(), n.StyleName(), n.PostScript, n.Version, r.Font.SHA256, r.Font.Known
+			f.Format, f.Family, f.Style, f.PostScript, f.Version, f.SHA256, f.Known = r.Font.Format, n.FamilyName(), n.StyleName(), n.PostScript, n.Version, r.Font.SHA256, r.Font.Known
 			for _, run := range v.UsedIn(r.Font) {
 				for _, u := range run.Fonts {
 					if r.Font.Is(u) && run.Width == v.widest() {

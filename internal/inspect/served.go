@@ -123,7 +123,7 @@ func (j *judge) font(r *Request) {
 	kind, _, _ := mime.ParseMediaType(r.Type)
 	if !types[strings.ToLower(kind)] {
 		j.add(Finding{Code: "font-wrong-type", URL: r.URL, Message: fmt.Sprintf("The font %s is sent as %s.", name, orNone(kind)), Evidence: "Content-Type: " + orNone(r.Type),
-			Fix: "Content-Type: font/" + r.Font.Container})
+			Fix: "Content-Type: font/" + r.Font.Format})
 	}
 	if len(r.Through) > 0 {
 		j.add(Finding{Code: "font-redirected", URL: r.Through[0], Message: fmt.Sprintf("The font is passed on from %s to %s, which takes a request more.", r.Through[0], r.URL), Fix: fmt.Sprintf("src: url(%q)", r.URL)})

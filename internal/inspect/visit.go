@@ -95,8 +95,8 @@ type Font struct {
 	SHA256 string
 	Face   *sfnt.Font
 	Facts  metadata.Face
-	// Container is what it came in.
-	Container string
+	// Format is what it came in.
+	Format string
 	// Compressed is the size of the same font as WOFF2, bytes; 0 where that was not made.
 	Compressed int64
 	// Trimmed is the size of a subset for the characters that are shown, as WOFF2; 0 where

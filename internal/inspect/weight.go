@@ -33,7 +33,7 @@ func (j scale) weigh() {
 			if first.URL != r.URL {
 				j.add(Finding{Code: "font-twice", URL: r.URL, Message: fmt.Sprintf("The same font comes from %s and from %s.", first.URL, r.URL), Fix: fmt.Sprintf("src: url(%q)", first.URL)})
 			} else if first.Preload != r.Preload {
-				j.add(Finding{Code: "preload-twice", URL: r.URL, Message: fmt.Sprintf("The font %s is loaded twice: its preload does not say crossorigin, and rules ask for fonts with that.", r.URL), Fix: fmt.Sprintf(`<link rel="preload" href="%s" as="font" type="font/%s" crossorigin>`, r.URL, r.Font.Container)})
+				j.add(Finding{Code: "preload-twice", URL: r.URL, Message: fmt.Sprintf("The font %s is loaded twice: its preload does not say crossorigin, and rules ask for fonts with that.", r.URL), Fix: fmt.Sprintf(`<link rel="preload" href="%s" as="font" type="font/%s" crossorigin>`, r.URL, r.Font.Format)})
 			}
 			continue
 		}
@@ -44,7 +44,7 @@ func (j scale) weigh() {
 			j.add(Finding{Code: "several-versions", URL: r.URL, Message: fmt.Sprintf("%s is loaded in two versions: %s and %s.", f.Names.Full, other.Font.Facts.Names.Version, f.Names.Version), Evidence: other.URL, Fix: fmt.Sprintf("src: url(%q)", newer(other, r).URL)})
 		}
 		byFace[key] = r
-		j.container(r)
+		j.format(r)
 		j.trimmable(r)
 		j.lonely(r)
 	}
@@ -64,20 +64,20 @@ func newer(a, b *Request) *Request {
 	return b
 }
 
-// container judges what a font comes in.
-func (j scale) container(r *Request) {
+// format judges what a font comes in.
+func (j scale) format(r *Request) {
 	size := int64(len(r.Body))
 	saved := ""
 	if r.Font.Compressed > 0 {
 		saved = fmt.Sprintf("; as WOFF2 it is %s instead of %s", kB(r.Font.Compressed), kB(size))
 	}
-	fix := fmt.Sprintf("sparecrate file convert --to woff2 %s, and src: url(\"%s\") format(\"woff2\");", lastPart(r.URL), strings.TrimSuffix(r.URL, "."+r.Font.Container)+".woff2")
-	switch r.Font.Container {
+	fix := fmt.Sprintf("sparecrate file convert --to woff2 %s, and src: url(\"%s\") format(\"woff2\");", lastPart(r.URL), strings.TrimSuffix(r.URL, "."+r.Font.Format)+".woff2")
+	switch r.Font.Format {
 	case "ttf", "otf", "ttc":
 		if r.Encoding != "" {
 			saved += " (the server packs it as " + r.Encoding + ")"
 		}
-		j.add(Finding{Code: "uncompressed", URL: r.URL, Message: fmt.Sprintf("%s is sent as a %s file%s.", lastPart(r.URL), strings.ToUpper(r.Font.Container), saved), Fix: fix})
+		j.add(Finding{Code: "uncompressed", URL: r.URL, Message: fmt.Sprintf("%s is sent as a %s file%s.", lastPart(r.URL), strings.ToUpper(r.Font.Format), saved), Fix: fix})
 	case "woff":
 		j.add(Finding{Code: "woff2-missing", URL: r.URL, Message: fmt.Sprintf("%s is sent as WOFF, which current browsers need no more%s.", lastPart(r.URL), saved), Fix: fix})
 	}

@@ -226,7 +226,7 @@ func (c *Inspections) Page(ctx context.Context, p *store.Person, id int64, place
 		}
 	}
 	for _, f := range g.Fonts {
-		v := api.FontOnPage{Url: f.URL, Status: f.Status, Type: f.Type, Bytes: f.Bytes, Size: f.Size, Container: f.Container, Family: f.Family, Style: f.Style, Version: f.Version, Sha256: f.SHA256, Used: f.Used, Characters: f.Characters, Failed: given(f.Failed)}
+		v := api.FontOnPage{Url: f.URL, Status: f.Status, Type: f.Type, Bytes: f.Bytes, Size: f.Size, Format: f.Format, Family: f.Family, Style: f.Style, Version: f.Version, Sha256: f.SHA256, Used: f.Used, Characters: f.Characters, Failed: given(f.Failed)}
 		if k := f.Known; k != nil {
 			v.Why, v.Verdict = given(k.Why), given(k.Verdict)
 			if k.Family != 0 {

@@ -69,7 +69,7 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 			files = append(files, *cur)
 		}
 	}
-	containers, err := lib.conversion.Containers(ctx, files, page.Derived)
+	formats, err := lib.conversion.Formats(ctx, files, page.Derived)
 	if err != nil {
 		return nil, err
 	}
@@ -86,7 +86,7 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 			continue
 		}
 		v.Faces = append(v.Faces, api.Face{
-			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
+			Formats: formats[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
 			Resource: resource(f.Name, face.Style, cur),
 			Id:       face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
 			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, carried) }),
@@ -105,7 +105,7 @@ func resource(family, style string, cur *store.FaceFile) string {
 // fileView shows a file of a face; carried are the sites whose last packs hold files.
 func fileView(l *store.FaceFile, carried map[int64][]api.Ref) api.File {
 	v := api.File{
-		Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
+		Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Format: api.FileFormat(l.File.Format),
 		Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
 		Place: l.Place, CarriedBy: append([]api.Ref{}, carried[l.FileID]...),
 	}

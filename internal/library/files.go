@@ -76,7 +76,7 @@ func (c *Files) Weighed(ctx context.Context, links []store.FaceFile) ([]versions
 
 // VersionOf returns a file of a face as package versions takes it, not measured.
 func VersionOf(l *store.FaceFile) versions.File {
-	return versions.File{ID: l.FileID, Name: l.File.Name, Version: l.Version, Container: l.File.Container, Range: l.Served,
+	return versions.File{ID: l.FileID, Name: l.File.Name, Version: l.Version, Format: l.File.Format, Range: l.Served,
 		InUse: l.Current || l.Beside, Chosen: l.Chosen, Preferred: l.Preferred}
 }
 
@@ -145,7 +145,7 @@ func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, f
 	if cur := face.Current(); was != nil && was.FileID == cur.FileID {
 		for i, l := range links {
 			if came[i] && l.File.Faces == 1 {
-				if err := c.conversion.MakeAnew(ctx, tx, cur.File.SHA256, cur.Place, font.Container(l.File.Container), l.File.Name); err != nil {
+				if err := c.conversion.MakeAnew(ctx, tx, cur.File.SHA256, cur.Place, font.Container(l.File.Format), l.File.Name); err != nil {
 					return err
 				}
 			}

@@ -62,7 +62,7 @@ func Traits(f *metadata.Face) []string {
 // of its set of traits, bearing that of what verdicts need of it.
 func Listing(f *metadata.Face, file *store.File, place int, files []store.FaceFile, set, bearing int64) store.Listing {
 	l := store.Listing{
-		FileID: file.ID, Place: place, Container: file.Container, Containers: containersOf(files), Supplied: store.SuppliedOf(files),
+		FileID: file.ID, Place: place, Format: file.Format, Formats: formatsOf(files), Supplied: store.SuppliedOf(files),
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
 		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: app.Shorten(f.Names.SampleText, 200), TraitSet: set, FullName: app.Shorten(f.Names.Full, 250), Bearing: bearing,
 	}
@@ -77,11 +77,11 @@ func Listing(f *metadata.Face, file *store.File, place int, files []store.FaceFi
 	return l
 }
 
-// containersOf are the containers of a face's files, each once.
-func containersOf(files []store.FaceFile) []string {
+// formatsOf are the formats of a face's files, each once.
+func formatsOf(files []store.FaceFile) []string {
 	var out []string
 	for _, f := range files {
-		out = append(out, f.File.Container)
+		out = append(out, f.File.Format)
 	}
 	slices.Sort(out)
 	return slices.Compact(out)

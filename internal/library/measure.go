@@ -159,7 +159,7 @@ func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
 }
 
 // supplied returns the supplier's own file of what is to be made, nil where there is none:
-// a file of the face in that container, of the same version, that draws the same design
+// a file of the face in that format, of the same version, that draws the same design
 // with the same characters.
 func (d *Designs) supplied(ctx context.Context, m conversion.Making) (*store.File, error) {
 	siblings, err := facedb.In(d.store).Siblings(ctx, m.Source, m.Place, string(m.To))

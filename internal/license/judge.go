@@ -105,7 +105,7 @@ func (v *Verdict) whole(q Question, c covering) {
 // that says most in favor counts.
 func (v *Verdict) changed(q Question, inForce []Terms) {
 	for _, c := range q.Changes {
-		if c == Container {
+		if c == Format {
 			v.converted(q, inForce)
 			continue
 		}
@@ -138,12 +138,12 @@ func (v *Verdict) changed(q Question, inForce []Terms) {
 	}
 }
 
-// converted weighs that the font is written into another container than it came in.
+// converted weighs that the font is written into another format than it came in.
 func (v *Verdict) converted(q Question, inForce []Terms) {
 	var by *Terms
 	for i := range inForce {
 		t := &inForce[i]
-		said := t.says(Container)
+		said := t.says(Format)
 		if said == Yes || t.Anyone && said != No {
 			return
 		}
@@ -153,10 +153,10 @@ func (v *Verdict) converted(q Question, inForce []Terms) {
 	}
 	switch {
 	case by == nil:
-	case by.says(Container) == No:
-		v.add(Blocked, "conversion-forbidden", "The license forbids to convert the font, and a container is asked for that its supplier did not deliver. Send the supplier's own files, or ask the supplier for it.", by.Name+", what may be changed", by.ID)
+	case by.says(Format) == No:
+		v.add(Blocked, "conversion-forbidden", "The license forbids to convert the font, and a format is asked for that its supplier did not deliver. Send the supplier's own files, or ask the supplier for it.", by.Name+", what may be changed", by.ID)
 	case slices.ContainsFunc(q.Faces, func(f Face) bool { return f.Webfont }):
-		v.add(Review, "conversion-not-said", "The supplier delivered web fonts, a container beside them is to be made, and the license does not say whether that is allowed. Send the supplier's own files, or ask.", by.Name+", what may be changed", by.ID)
+		v.add(Review, "conversion-not-said", "The supplier delivered web fonts, a format beside them is to be made, and the license does not say whether that is allowed. Send the supplier's own files, or ask.", by.Name+", what may be changed", by.ID)
 	}
 }
 

@@ -18,7 +18,7 @@
 //  4. A font that lets only its bitmaps be embedded and has none: blocked.
 //  5. A subset of a font that forbids subsetting (fsType bit 8), where no license
 //     in force allows it: blocked. A change that the license in force forbids:
-//     blocked; one it does not speak of: query. Another container is a query only where
+//     blocked; one it does not speak of: query. Another format is a query only where
 //     the supplier delivered a web font: else who licenses a font for the web means that
 //     it is made into one. A change of a font with a reserved name that keeps the name:
 //     query.
@@ -91,14 +91,14 @@ type Change string
 
 // The changes a license speaks of.
 const (
-	Subset    Change = "subset"    // fewer characters
-	Outlines  Change = "outlines"  // pinned axes, other curves
-	Name      Change = "name"      // another family name
-	Container Change = "container" // another container, without loss
+	Subset   Change = "subset"   // fewer characters
+	Outlines Change = "outlines" // pinned axes, other curves
+	Name     Change = "name"     // another family name
+	Format   Change = "format"   // another format, without loss
 )
 
 // Changes lists all changes.
-var Changes = []Change{Subset, Outlines, Name, Container}
+var Changes = []Change{Subset, Outlines, Name, Format}
 
 // Consent is what a license says of a change.
 type Consent string

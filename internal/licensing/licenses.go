@@ -203,7 +203,7 @@ func (c *Licensing) terms(ctx context.Context, t api.LicenseTerms) (*store.Licen
 	}
 	l.Changes = map[string]string{}
 	if t.Changes != nil {
-		for c, said := range map[license.Change]*api.Consent{license.Subset: t.Changes.Subset, license.Outlines: t.Changes.Outlines, license.Name: t.Changes.Name, license.Container: t.Changes.Container} {
+		for c, said := range map[license.Change]*api.Consent{license.Subset: t.Changes.Subset, license.Outlines: t.Changes.Outlines, license.Name: t.Changes.Name, license.Format: t.Changes.Format} {
 			if said == nil || *said == api.ConsentNotSaid {
 				continue
 			}
@@ -329,7 +329,7 @@ func changesView(changes map[string]string) api.LicensedChanges {
 		}
 		return &v
 	}
-	return api.LicensedChanges{Subset: said(license.Subset), Outlines: said(license.Outlines), Name: said(license.Name), Container: said(license.Container)}
+	return api.LicensedChanges{Subset: said(license.Subset), Outlines: said(license.Outlines), Name: said(license.Name), Format: said(license.Format)}
 }
 
 func documentView(d store.Document) api.Document {

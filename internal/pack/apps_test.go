@@ -32,11 +32,11 @@ func trickyFamilies(kind string, t *testing.T) []pack.Family {
 			if k == 2 {
 				face.Facts.Style.Slope = metadata.Italic
 			}
-			for _, c := range r.Containers() {
+			for _, c := range r.Formats() {
 				if c == font.OTF {
 					continue
 				}
-				face.Files = append(face.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(face.Facts.Names.PostScript))})
+				face.Files = append(face.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(face.Facts.Names.PostScript))})
 			}
 			f.Faces = append(f.Faces, face)
 		}

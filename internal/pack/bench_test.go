@@ -25,10 +25,10 @@ func BenchmarkPack(b *testing.B) {
 	for i := range 12 {
 		face.Style = fmt.Sprintf("Style %d", i)
 		face.Files = nil
-		for container, n := range map[font.Container]int{font.WOFF2: 60_000, font.WOFF: 80_000} {
+		for format, n := range map[font.Container]int{font.WOFF2: 60_000, font.WOFF: 80_000} {
 			data := make([]byte, n)
 			_, _ = noise.Read(data)
-			face.Files = append(face.Files, pack.File{Container: container, Blob: pack.BlobOf(data)})
+			face.Files = append(face.Files, pack.File{Format: format, Blob: pack.BlobOf(data)})
 		}
 		in.Families[0].Faces = append(in.Families[0].Faces, face)
 	}

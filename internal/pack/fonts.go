@@ -61,8 +61,8 @@ func (in *Input) layOut() *layout {
 			add := func(base, why string, files []File, part *Part) {
 				for _, f := range files {
 					e := fontEntry{
-						Entry: Entry{Path: in.inFolder(base + "." + string(f.Container)), Why: in.why(f.Container) + because(reshaped(face, f)) + why + f.origin(), Blob: f.Blob, Supplied: f.Supplied, Reshaped: reshaped(face, f),
-							Family: family.Name, Style: face.Style, Face: face.ID, Container: f.Container, Place: place, Pending: f.Pending},
+						Entry: Entry{Path: in.inFolder(base + "." + string(f.Format)), Why: in.why(f.Format) + because(reshaped(face, f)) + why + f.origin(), Blob: f.Blob, Supplied: f.Supplied, Reshaped: reshaped(face, f),
+							Family: family.Name, Style: face.Style, Face: face.ID, Format: f.Format, Place: place, Pending: f.Pending},
 						family: family, face: face, part: part,
 					}
 					if up, ok := in.FileURLs[e.Path]; ok && !f.Pending {
@@ -95,14 +95,14 @@ func (in *Input) inFolder(name string) string {
 	return in.Rules.Files.Folder + "/" + name
 }
 
-// why says what a container is there for.
+// why says what a format is there for.
 func (in *Input) why(c font.Container) string {
 	switch {
 	case in.Rules.For == "desktop":
 		return "to install"
 	case in.Rules.For == "app":
 		return "for the app"
-	case len(in.Rules.Containers()) == 1:
+	case len(in.Rules.Formats()) == 1:
 		return "what the receiver takes"
 	}
 	switch c {
@@ -152,7 +152,7 @@ func (in *Input) alone(family *Family) bool {
 	return in.Rules.Families == builder.FamilyEach && !family.elsewhere()
 }
 
-// formats are the words of CSS Fonts Level 4, section 4.3.1, for containers.
+// formats are the words of CSS Fonts Level 4, section 4.3.1, for formats.
 var formats = map[font.Container]string{font.TTF: "truetype", font.OTF: "opentype", font.EOT: "embedded-opentype"}
 
 // rules returns the @font-face rules for the fonts of a pack; at gives the
@@ -169,9 +169,9 @@ func (l *layout) rules(at func(fontEntry) string) []css.Face {
 			rule.Range = f.part.Range
 		}
 		for ; i < len(l.fonts) && l.fonts[i].face == f.face && l.fonts[i].part == f.part; i++ {
-			format := formats[l.fonts[i].Container]
+			format := formats[l.fonts[i].Format]
 			if format == "" {
-				format = string(l.fonts[i].Container)
+				format = string(l.fonts[i].Format)
 			}
 			rule.Sources = append(rule.Sources, css.Source{URL: at(l.fonts[i]), Format: format})
 		}

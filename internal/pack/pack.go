@@ -80,7 +80,7 @@ type Face struct {
 	Facts metadata.Face
 	Style string
 	Came  string // the file's name as it came in
-	// Files are those of the containers that are sent, in the order of the rules.
+	// Files are those of the formats that are sent, in the order of the rules.
 	Files []File
 	// Parts are the files where the face is split by characters; Files is empty then.
 	Parts []Part
@@ -95,13 +95,13 @@ type Face struct {
 	NoReplacement string
 }
 
-// File is a face in one container. One that is pending is not made yet: nothing is known
+// File is a face in one format. One that is pending is not made yet: nothing is known
 // of its content.
 type File struct {
-	Container font.Container
-	Pending   bool
-	Supplied  bool   // these are the bytes that its supplier delivered
-	Changed   string // what was done to the face for this container alone, and why
+	Format   font.Container
+	Pending  bool
+	Supplied bool   // these are the bytes that its supplier delivered
+	Changed  string // what was done to the face for this format alone, and why
 	Blob
 }
 
@@ -150,7 +150,7 @@ type Entry struct {
 	// Of a font file; empty for others.
 	Family, Style string
 	Face          int64 // its ID
-	Container     font.Container
+	Format        font.Container
 	Place         int  // of the face among all of the pack
 	Changed       bool // went up in other bytes before: to be replaced
 	Address       string
@@ -292,18 +292,18 @@ func (l *layout) toInstall() scripts.Pack {
 }
 
 // Delivered is what a current browser downloads when every face is used, bytes: of each
-// face, or part of one, the best container that it takes.
+// face, or part of one, the best format that it takes.
 func (p *Packed) Delivered() int64 {
 	order := []font.Container{font.WOFF2, font.WOFF, font.TTF, font.OTF}
-	best := map[string]int{} // by path without the container
+	best := map[string]int{} // by path without the format
 	var n int64
 	bytes := map[string]int64{}
 	for _, e := range p.Entries {
-		rank := slices.Index(order, e.Container)
+		rank := slices.Index(order, e.Format)
 		if e.Place < 0 || rank < 0 {
 			continue
 		}
-		stem := e.Path[:len(e.Path)-len(e.Container)]
+		stem := e.Path[:len(e.Path)-len(e.Format)]
 		if was, had := best[stem]; !had || rank < was {
 			best[stem] = rank
 			n += e.Bytes - bytes[stem]

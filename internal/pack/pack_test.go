@@ -42,8 +42,8 @@ func input(t testing.TB, kind string) pack.Input {
 			Style: style,
 			Facts: metadata.Face{Names: metadata.Names{Full: full, PostScript: "PS" + style, Copyright: "© the maker"}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}},
 		}
-		for _, c := range r.Containers() {
-			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(string(c) + " of " + style))})
+		for _, c := range r.Formats() {
+			f.Files = append(f.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(string(c) + " of " + style))})
 		}
 		return f
 	}
@@ -293,7 +293,7 @@ func TestInline(t *testing.T) {
 		for _, path := range packed.Awaits {
 			for _, e := range packed.Entries {
 				if e.Path == path {
-					in.FileURLs[path] = pack.FileURLs{Address: "https://x.example/" + string(e.Container), SHA256: e.SHA256}
+					in.FileURLs[path] = pack.FileURLs{Address: "https://x.example/" + string(e.Format), SHA256: e.SHA256}
 				}
 			}
 		}
@@ -351,8 +351,8 @@ func TestOldBrowsers(t *testing.T) {
 	for i := range in.Families[0].Faces {
 		f := &in.Families[0].Faces[i]
 		f.Files = nil
-		for _, c := range in.Rules.Containers() {
-			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(string(c) + f.Style))})
+		for _, c := range in.Rules.Formats() {
+			f.Files = append(f.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(string(c) + f.Style))})
 		}
 	}
 	files, _ := assemble(t, in)

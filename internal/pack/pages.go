@@ -34,13 +34,13 @@ type shownFace struct {
 }
 
 type shownFile struct {
-	Name      string
-	Container string
-	Bytes     int64
-	Why       string
-	Address   string
-	Replace   bool // another went up under this name
-	Keep      bool // it is up already
+	Name    string
+	Format  string
+	Bytes   int64
+	Why     string
+	Address string
+	Replace bool // another went up under this name
+	Keep    bool // it is up already
 }
 
 type typedField struct {
@@ -75,7 +75,7 @@ func (l samples) faces() []shownFace {
 			out = append(out, l.shown(f))
 		}
 		one := &out[len(out)-1]
-		one.Files = append(one.Files, shownFile{f.name(), strings.ToUpper(string(f.Container)), f.Bytes, f.Why, f.Address, f.Changed, f.Address != ""})
+		one.Files = append(one.Files, shownFile{f.name(), strings.ToUpper(string(f.Format)), f.Bytes, f.Why, f.Address, f.Changed, f.Address != ""})
 	}
 	return out
 }

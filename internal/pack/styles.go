@@ -109,7 +109,7 @@ func (l sheets) calledSheets() []textFile {
 
 // sheetOf returns the path of the stylesheet of a face, which is called like its font file.
 func (l sheets) sheetOf(f fontEntry) string {
-	base := strings.TrimSuffix(f.name(), "."+string(f.Container))
+	base := strings.TrimSuffix(f.name(), "."+string(f.Format))
 	if f.part != nil {
 		base = strings.TrimSuffix(base, "-"+builder.Plain(f.part.Name))
 	}

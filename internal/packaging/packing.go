@@ -36,11 +36,11 @@ type packedFace struct {
 	used       *usage.SiteFamily
 	face       *store.Face
 	cur        *store.FaceFile
-	supply     string           // the site's choice between its supplier's files and ours
-	parts      []facePart       // the files that it goes out from, where these are several
-	recipe     *reshape.Recipe  // with what the receiver makes necessary; nil for nothing
-	containers []font.Container // best first
-	trouble    error            // why the receiver cannot have it
+	supply     string          // the site's choice between its supplier's files and ours
+	parts      []facePart      // the files that it goes out from, where these are several
+	recipe     *reshape.Recipe // with what the receiver makes necessary; nil for nothing
+	formats    []font.Container   // best first
+	trouble    error           // why the receiver cannot have it
 }
 
 // facePart is a file of a face that is there in parts.
@@ -173,8 +173,8 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		made.cur = &made.parts[0].link
 		made.parts = nil
 	}
-	made.containers, _, made.trouble = usage.ContainersOn(d.Site, d.Rules.Rules, cur.Facts.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
-	if len(made.containers) > 0 {
+	made.formats, _, made.trouble = usage.FormatsOn(d.Site, d.Rules.Rules, cur.Facts.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
+	if len(made.formats) > 0 {
 		made.trouble = p.takesParts(&made)
 	}
 	if u.Recipe != nil && u.Recipe.Trim != nil && !p.splits(u) && made.parts == nil {

@@ -28,13 +28,13 @@ import (
 )
 
 // retyped reports whether the outlines of a face have to become TrueType ones for a
-// container: TTF and EOT hold no others.
+// format: TTF and EOT hold no others.
 func (f *packedFace) retyped(to font.Container, base *reshape.Recipe) bool {
 	postScript := f.cur.Facts.Outlines == metadata.CFF || f.cur.Facts.Outlines == metadata.CFF2
 	return postScript && (to == font.TTF || to == font.EOT) && (base == nil || !base.Retype)
 }
 
-// recipeFor returns the recipe of a container: one that holds TrueType outlines alone is
+// recipeFor returns the recipe of a format: one that holds TrueType outlines alone is
 // made of any.
 func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape.Recipe {
 	if !f.retyped(to, base) {
@@ -68,7 +68,7 @@ func (p *packing) makings(f *packedFace) []conversion.Making {
 	}
 	var out []conversion.Making
 	for _, from := range f.sources() {
-		for _, to := range f.containers {
+		for _, to := range f.formats {
 			if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !conversion.AsItCame(&from.File, to) {
 				out = append(out, f.ways(from, to, recipe)...)
 			}
@@ -156,7 +156,7 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 	read := sync.OnceValues(func() (*font.File, error) {
 		easiest := one.Files[0]
 		for _, file := range one.Files[1:] {
-			if easiest.Container == font.WOFF2 || file.Container == font.TTF || file.Container == font.OTF {
+			if easiest.Format == font.WOFF2 || file.Format == font.TTF || file.Format == font.OTF {
 				easiest = file
 			}
 		}
@@ -285,11 +285,11 @@ func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, re
 	return nil
 }
 
-// packFiles returns a face in each container that is sent, made from a file by a recipe,
+// packFiles returns a face in each format that is sent, made from a file by a recipe,
 // nil for none.
 func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.FaceFile, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
 	var out []pack.File
-	for _, to := range f.containers {
+	for _, to := range f.formats {
 		recipe := f.recipeFor(to, base)
 		if recipe.Plain() && conversion.AsItCame(&from.File, to) {
 			out = append(out, c.fileOf(ctx, to, from.File.SHA256, from.File.Bytes, true))
@@ -315,7 +315,7 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 			}
 		}
 		if pending {
-			out = append(out, pack.File{Container: to, Pending: true})
+			out = append(out, pack.File{Format: to, Pending: true})
 			continue
 		}
 		file := c.fileOf(ctx, to, best.Hash, best.Bytes, best.Told == store.ToldSupplied)
@@ -329,13 +329,13 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 
 // fileOf returns a file of a pack whose bytes are in the bucket.
 func (c *Packaging) fileOf(ctx context.Context, to font.Container, hash string, bytes int64, supplied bool) pack.File {
-	return pack.File{Container: to, Supplied: supplied, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
+	return pack.File{Format: to, Supplied: supplied, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
 		r, _, err := c.bucket.Open(ctx, bucket.Hash(hash))
 		return r, err
 	}}}
 }
 
-// ways are the makings that give a container of a face: one, or, where the smaller of the
+// ways are the makings that give a format of a face: one, or, where the smaller of the
 // supplier's own and one that is made here is wanted, both.
 func (f *packedFace) ways(from *store.FaceFile, to font.Container, recipe *reshape.Recipe) []conversion.Making {
 	if recipe.Plain() {

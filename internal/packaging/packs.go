@@ -30,8 +30,8 @@ func PlanFile(e pack.Entry) api.PlanFile {
 		v.Pending = &e.Pending
 	}
 	if e.Place >= 0 {
-		container := string(e.Container)
-		v.Family, v.Style, v.Container = &e.Family, &e.Style, &container
+		format := string(e.Format)
+		v.Family, v.Style, v.Format = &e.Family, &e.Style, &format
 		if e.Changed {
 			v.Replace = &e.Changed
 		}
@@ -54,7 +54,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			}
 			for _, file := range face.Files {
 				if file.Changed != "" {
-					changed[face.ID] = append(changed[face.ID], "as "+strings.ToUpper(string(file.Container))+" "+file.Changed)
+					changed[face.ID] = append(changed[face.ID], "as "+strings.ToUpper(string(file.Format))+" "+file.Changed)
 				}
 			}
 		}
@@ -103,7 +103,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 				v.TrimSaves = &w.bytes
 			}
 			if !v.Sent { // what sending it would cost, where that is known
-				for _, to := range l.Rules.Containers() {
+				for _, to := range l.Rules.Formats() {
 					if conversion.AsItCame(&cur.File, to) {
 						v.Bytes = cur.File.Bytes
 						break
@@ -134,7 +134,7 @@ func standing(v *api.PlanFace, parts []store.FaceFile) string {
 
 // planSource shows a file that a face goes out from, or could.
 func planSource(l *store.FaceFile) api.PlanSource {
-	return api.PlanSource{Id: l.FileID, Name: l.File.Name, Version: l.Version, Container: api.Container(l.File.Container)}
+	return api.PlanSource{Id: l.FileID, Name: l.File.Name, Version: l.Version, Format: api.FileFormat(l.File.Format)}
 }
 
 // saidOnce writes what becomes of a face that goes as several, with a reason that

@@ -30,7 +30,7 @@ func weightsOf(entries []pack.Entry) map[int64]weight {
 		if e.Place < 0 {
 			continue
 		}
-		if s := strings.TrimSuffix(e.Path, string(e.Container)); s != stem {
+		if s := strings.TrimSuffix(e.Path, string(e.Format)); s != stem {
 			w := out[e.Face]
 			out[e.Face] = weight{w.bytes + e.Bytes, w.pending || e.Pending}
 			stem = s

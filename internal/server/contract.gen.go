@@ -186,7 +186,7 @@ type ServerInterface interface {
 	// ListCharacters The characters of a face in order, with their names in Unicode
 	// (GET /files/{id}/characters)
 	ListCharacters(ctx *echo.Context, id Id, params ListCharactersParams) error
-	// GetFileContent The bytes of a file, as they came in or in another container
+	// GetFileContent The bytes of a file, as they came in or in another format
 	// (GET /files/{id}/content)
 	GetFileContent(ctx *echo.Context, id Id, params GetFileContentParams) error
 	// FindFallback Rules for local fonts that take as much room as a face
@@ -1112,11 +1112,11 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter license: %s", err))
 	}
 
-	// ------------- Optional query parameter "container" -------------
+	// ------------- Optional query parameter "format" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "container", ctx.QueryParams(), &params.Container, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter container: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
 	}
 
 	// ------------- Optional query parameter "weight" -------------
@@ -1749,11 +1749,11 @@ func (w *ServerInterfaceWrapper) GetFileContent(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params GetFileContentParams
-	// ------------- Optional query parameter "container" -------------
+	// ------------- Optional query parameter "format" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "container", ctx.QueryParams(), &params.Container, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter container: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
 	}
 
 	// ------------- Optional query parameter "place" -------------
@@ -10972,7 +10972,7 @@ type StrictServerInterface interface {
 	// ListCharacters The characters of a face in order, with their names in Unicode
 	// (GET /files/{id}/characters)
 	ListCharacters(ctx context.Context, request ListCharactersRequestObject) (ListCharactersResponseObject, error)
-	// GetFileContent The bytes of a file, as they came in or in another container
+	// GetFileContent The bytes of a file, as they came in or in another format
 	// (GET /files/{id}/content)
 	GetFileContent(ctx context.Context, request GetFileContentRequestObject) (GetFileContentResponseObject, error)
 	// FindFallback Rules for local fonts that take as much room as a face

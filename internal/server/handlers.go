@@ -169,7 +169,7 @@ func (h *handlers) GetFileContent(ctx context.Context, r GetFileContentRequestOb
 	if r.Params.Place != nil {
 		place = *r.Params.Place
 	}
-	body, size, name, err := h.rooms.Imports.FileContent(ctx, edge.Who(ctx), r.Id, r.Params.Container, place)
+	body, size, name, err := h.rooms.Imports.FileContent(ctx, edge.Who(ctx), r.Id, r.Params.Format, place)
 	if err != nil {
 		return nil, err
 	}

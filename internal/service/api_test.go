@@ -406,7 +406,7 @@ func TestCollection(t *testing.T) {
 	require.Len(t, faces, 2)
 	to := api.WOFF2
 	for i, want := range []string{"SkerrowSans-Light", "SkerrowSans-Bold"} {
-		got, err := s.admin.GetFileContentWithResponse(t.Context(), faces[i].FileId, &api.GetFileContentParams{Container: &to, Place: &faces[i].Place})
+		got, err := s.admin.GetFileContentWithResponse(t.Context(), faces[i].FileId, &api.GetFileContentParams{Format: &to, Place: &faces[i].Place})
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, got.StatusCode(), "%s", got.Body)
 		read, err := metadata.Read(got.Body)
@@ -414,7 +414,7 @@ func TestCollection(t *testing.T) {
 		assert.Equal(t, want, read[0].Names.PostScript)
 	}
 	none := 2
-	missing, err := s.admin.GetFileContentWithResponse(t.Context(), faces[0].FileId, &api.GetFileContentParams{Container: &to, Place: &none})
+	missing, err := s.admin.GetFileContentWithResponse(t.Context(), faces[0].FileId, &api.GetFileContentParams{Format: &to, Place: &none})
 	require.NoError(t, err)
 	problemOf(t, missing.HTTPResponse, missing.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "no-such-face")
 	plan, err := planned(t.Context(), s.admin, s.site("Signs", 1, list.JSON200.Items[0].Id), nil)

@@ -28,7 +28,7 @@ import (
 // BenchmarkAdding sends fonts into a import over HTTP, as the command line does, and
 // compares with hashing the same bytes, writing them with fsync, and one insert each. To reach:
 // 2, for both together. It also says how long taking them in takes, in the same measure; that writes
-// file, face, family and activity for each, and asks for its containers.
+// file, face, family and activity for each, and asks for its formats.
 func BenchmarkAdding(b *testing.B) {
 	const files = 200
 	const atOnce = 4 // as the command line sends them

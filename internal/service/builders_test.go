@@ -77,7 +77,7 @@ func TestBuilderRulesAreKept(t *testing.T) {
 	assert.Equal(t, []api.RuleChange{{Field: "files.maxBytes", From: "2000000", To: "500000"}}, versions.JSON200.Items[0].Changes)
 
 	// A shipped one is changed and stays; one of the studio's own goes when no site uses it.
-	kind, body = rulesOf(t, "bundler", func(r *builder.Rules) { r.Files.Containers = []font.Container{font.WOFF2, font.WOFF} })
+	kind, body = rulesOf(t, "bundler", func(r *builder.Rules) { r.Files.Formats = []font.Container{font.WOFF2, font.WOFF} })
 	shipped, err := s.admin.ChangeBuilderWithBodyWithResponse(ctx, "bundler", &api.ChangeBuilderParams{IfMatch: `"1"`}, kind, body)
 	require.NoError(t, err)
 	require.NotNil(t, shipped.JSON200, "%s", shipped.Body)
@@ -405,7 +405,7 @@ func TestAddressesComeBack(t *testing.T) {
 	plan := s.plan(site.Id, nil)
 	assert.Len(t, plan.Awaits, 2)
 	for _, f := range plan.Files {
-		if f.Container != nil {
+		if f.Format != nil {
 			require.NotNil(t, f.Replace, f.Path)
 		}
 	}
@@ -461,7 +461,7 @@ func TestPacksFallBehind(t *testing.T) {
 	_, err = s.admin.BuildPackWithResponse(ctx, site.Id, nil)
 	require.NoError(t, err)
 	assert.Empty(t, said(), "built anew")
-	kind, body := rulesOf(t, "self-hosted", func(r *builder.Rules) { r.Files.Containers = []font.Container{font.WOFF2} })
+	kind, body := rulesOf(t, "self-hosted", func(r *builder.Rules) { r.Files.Formats = []font.Container{font.WOFF2} })
 	_, err = s.admin.ChangeBuilderWithBodyWithResponse(ctx, "self-hosted", &api.ChangeBuilderParams{IfMatch: `"1"`}, kind, body)
 	require.NoError(t, err)
 	assert.Contains(t, said(), "The rules of its builder are in version 2; it was made by version 1.")
@@ -577,7 +577,7 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 	}
 	var paths []string
 	for _, f := range plan.Files {
-		if f.Container != nil {
+		if f.Format != nil {
 			paths = append(paths, f.Path)
 		}
 	}

@@ -355,7 +355,7 @@ func TestConvertingIsWeighed(t *testing.T) {
 		now, err := s.admin.GetLicenseWithResponse(t.Context(), l.Id)
 		require.NoError(t, err)
 		r, err := s.admin.ChangeLicenseWithResponse(t.Context(), l.Id, &api.ChangeLicenseParams{IfMatch: now.JSON200.Etag},
-			api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb}, Families: []int64{family}, Changes: &api.LicensedChanges{Container: &c}})
+			api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb}, Families: []int64{family}, Changes: &api.LicensedChanges{Format: &c}})
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
@@ -389,8 +389,8 @@ func TestConvertingIsWeighed(t *testing.T) {
 	assert.Equal(t, api.OutcomeSibling, s.taken(t, "regular.woff2", webfont).Outcome)
 	names := func() (out []string) {
 		for _, f := range s.plan(site, nil).Files {
-			if f.Container != nil {
-				out = append(out, *f.Container)
+			if f.Format != nil {
+				out = append(out, *f.Format)
 			}
 		}
 		return out

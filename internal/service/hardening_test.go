@@ -65,7 +65,7 @@ func TestOneWorksOutWhatManyAskFor(t *testing.T) {
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	require.Eventually(t, func() bool { // conversions that end change the page, too
-		for _, c := range s.containers(1) {
+		for _, c := range s.formats(1) {
 			if c.State == api.Waiting || c.State == api.Running {
 				return false
 			}
@@ -340,7 +340,7 @@ func TestViewersGetNoFontBytes(t *testing.T) {
 			path = strings.TrimSuffix(strings.TrimSpace(line), ":")
 		case line == "    get:" && path != "/events":
 			at := strings.NewReplacer("{id}", "1", "{kind}", "self-hosted", "{hash}", made.JSON200.Hash, "{allocationId}", "1", "{sheetId}", "1").Replace(path)
-			for _, query := range []string{"", "?container=woff2", "?builder=self-hosted", "?inline=true", "?format=csv", "?q=order", "?use=web", "?from=1&to=1"} {
+			for _, query := range []string{"", "?format=woff2", "?builder=self-hosted", "?inline=true", "?format=csv", "?q=order", "?use=web", "?from=1&to=1"} {
 				status, _, body := s.as(api.RoleViewer, "GET", "/api/v1"+at+query, "")
 				asked++
 				if status == http.StatusOK {
@@ -403,7 +403,7 @@ func TestDamagedBytesNeverGoOut(t *testing.T) {
 		require.Positive(t, n)
 	}
 	content := func() (int, string) {
-		status, _, body := s.as(api.RoleEditor, "GET", "/api/v1/files/1/content?container=woff2", "")
+		status, _, body := s.as(api.RoleEditor, "GET", "/api/v1/files/1/content?format=woff2", "")
 		return status, body
 	}
 	status, woff2 := content()

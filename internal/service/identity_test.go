@@ -23,7 +23,7 @@ import (
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
-// of returns the bytes of a face in a container.
+// of returns the bytes of a face in a format.
 func of(t *testing.T, f *sfnt.Font, as font.Container) []byte {
 	t.Helper()
 	b, err := font.Make(f, as)
@@ -213,8 +213,8 @@ func TestSuppliedFilesGoOutAsTheyCame(t *testing.T) {
 			current := files[slices.IndexFunc(files, func(f api.File) bool { return f.Current })].Id
 			require.Eventually(t, func() bool { return bytes.Equal(supplied, s.content(current, api.WOFF2).Body) }, time.Minute, 50*time.Millisecond, "the shop's own")
 			assert.NotEqual(t, part, s.content(current, api.WOFF).Body, "a part is no WOFF of the whole")
-			assert.Equal(t, api.AsItCame, s.containers(family)[api.WOFF2].State)
-			assert.NotEqual(t, api.AsItCame, s.containers(family)[api.WOFF].State)
+			assert.Equal(t, api.AsItCame, s.formats(family)[api.WOFF2].State)
+			assert.NotEqual(t, api.AsItCame, s.formats(family)[api.WOFF].State)
 
 			site := s.site("Timetable", 1, family)
 			s.document(s.license(1, nil, family).Id)

@@ -409,7 +409,7 @@ func TestAnInspectionThatCannotBe(t *testing.T) {
 }
 
 // TestFontsOnPagesAreRecognized publishes fonts of the catalog that somebody made others of:
-// parts, under other names, in other containers, of another version, and one of nobody.
+// parts, under other names, in other formats, of another version, and one of nobody.
 func TestFontsOnPagesAreRecognized(t *testing.T) {
 	s := open(t)
 	signage := foundry.Signage()

@@ -26,36 +26,36 @@ import (
 	"sparecrate/internal/service"
 )
 
-// containers returns the states of a family's first face.
-func (s *studio) containers(family int64) map[api.Container]api.MadeContainer {
+// formats returns the states of a family's first face.
+func (s *studio) formats(family int64) map[api.FileFormat]api.FaceFormat {
 	s.t.Helper()
 	r, err := s.admin.GetFamilyWithResponse(s.t.Context(), family)
 	require.NoError(s.t, err)
 	require.NotNil(s.t, r.JSON200, "%s", r.Body)
-	all := map[api.Container]api.MadeContainer{}
-	for _, m := range r.JSON200.Faces[0].Containers {
-		all[m.Container] = m
+	all := map[api.FileFormat]api.FaceFormat{}
+	for _, m := range r.JSON200.Faces[0].Formats {
+		all[m.Format] = m
 	}
 	return all
 }
 
-func (s *studio) content(file int64, to api.Container) *api.GetFileContentResponse {
+func (s *studio) content(file int64, to api.FileFormat) *api.GetFileContentResponse {
 	s.t.Helper()
-	r, err := s.admin.GetFileContentWithResponse(s.t.Context(), file, &api.GetFileContentParams{Container: &to})
+	r, err := s.admin.GetFileContentWithResponse(s.t.Context(), file, &api.GetFileContentParams{Format: &to})
 	require.NoError(s.t, err)
 	return r
 }
 
-// TestContainersAreMadeAhead expects what packs are made of to be there without
+// TestFormatsAreMadeAhead expects what packs are made of to be there without
 // anybody asking, and the rest when it is asked for, each made once.
-func TestContainersAreMadeAhead(t *testing.T) {
+func TestFormatsAreMadeAhead(t *testing.T) {
 	s := open(t)
 	family := s.family(foundry.Signage()[1])
 	require.Eventually(t, func() bool {
-		all := s.containers(family)
+		all := s.formats(family)
 		return all[api.WOFF2].State == api.Made && all[api.WOFF].State == api.Made
 	}, time.Minute, 50*time.Millisecond)
-	all := s.containers(family)
+	all := s.formats(family)
 	assert.Equal(t, api.AsItCame, all[api.TTF].State)
 	assert.Equal(t, api.OnRequest, all[api.EOT].State)
 	assert.Nil(t, all[api.EOT].Bytes)
@@ -63,11 +63,11 @@ func TestContainersAreMadeAhead(t *testing.T) {
 	r, err := s.admin.GetFamilyWithResponse(t.Context(), family)
 	require.NoError(t, err)
 	file := r.JSON200.Faces[0].Files[0].Id
-	for _, to := range []api.Container{api.WOFF2, api.WOFF, api.EOT, api.SVG, api.TTF} {
+	for _, to := range []api.FileFormat{api.WOFF2, api.WOFF, api.EOT, api.SVG, api.TTF} {
 		got := s.content(file, to)
 		require.Equal(t, http.StatusOK, got.StatusCode(), "%s", got.Body)
 		assert.Contains(t, got.HTTPResponse.Header.Get("Content-Disposition"), "SkerrowSans-Regular."+string(to))
-		assert.EqualValues(t, len(got.Body), *s.containers(family)[to].Bytes)
+		assert.EqualValues(t, len(got.Body), *s.formats(family)[to].Bytes)
 		if to != api.SVG {
 			read, err := metadata.Read(got.Body)
 			require.NoError(t, err)
@@ -76,7 +76,7 @@ func TestContainersAreMadeAhead(t *testing.T) {
 	}
 	jobs, err := s.admin.ListJobsWithResponse(t.Context(), &api.ListJobsParams{})
 	require.NoError(t, err)
-	require.Len(t, jobs.JSON200.Items, 4, "one for each container that was not there")
+	require.Len(t, jobs.JSON200.Items, 4, "one for each format that was not there")
 	for _, j := range jobs.JSON200.Items {
 		assert.Equal(t, api.JobDone, j.State)
 		assert.Equal(t, 1, j.Attempts)
@@ -99,10 +99,10 @@ func TestAnEOTFromAnOldSite(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, plan.JSON200, "%s", plan.Body)
 	assert.Equal(t, "fonts/skerrow-sans-regular.woff2", plan.JSON200.Files[0].Path)
-	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.EOT].State)
+	assert.Equal(t, api.AsItCame, s.formats(r.JSON200.Family.Id)[api.EOT].State)
 	better := s.add("Skerrow Sans.ttf", drawn(t, foundry.Signage()[1], font.TTF))
 	assert.Equal(t, api.OutcomeSibling, better.JSON200.Outcome, "%s", better.Body)
-	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.TTF].State, "packs take the plain one from now on")
+	assert.Equal(t, api.AsItCame, s.formats(r.JSON200.Family.Id)[api.TTF].State, "packs take the plain one from now on")
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor, "/families")
 	browsertest.Do(t, ctx, browsertest.Visible(".strip"), allSet())
@@ -121,9 +121,9 @@ func TestAContainerThatCannotBeMade(t *testing.T) {
 	family, err := s.admin.GetFamilyWithResponse(t.Context(), added.JSON200.Family.Id)
 	require.NoError(t, err)
 	got := s.content(family.JSON200.Faces[0].Files[0].Id, api.EOT)
-	problemOf(t, got.HTTPResponse, got.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "container-impossible")
+	problemOf(t, got.HTTPResponse, got.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "format-impossible")
 	assert.Contains(t, got.ApplicationproblemJSONDefault.Detail, "Skerrow Sans.ttf cannot be made as EOT: an EOT file repeats what the font says of its weight")
-	eot := s.containers(added.JSON200.Family.Id)[api.EOT]
+	eot := s.formats(added.JSON200.Family.Id)[api.EOT]
 	assert.Equal(t, api.Failed, eot.State)
 	assert.Contains(t, *eot.Why, "OS/2")
 
@@ -139,7 +139,7 @@ func TestAContainerThatCannotBeMade(t *testing.T) {
 	yes, err := s.Client(t, api.RoleEditor).RetryJobWithResponse(t.Context(), id)
 	require.NoError(t, err)
 	require.NotNil(t, yes.JSON200, "%s", yes.Body)
-	require.Eventually(t, func() bool { return s.containers(added.JSON200.Family.Id)[api.EOT].State == api.Failed }, time.Minute, 50*time.Millisecond, "it fails again")
+	require.Eventually(t, func() bool { return s.formats(added.JSON200.Family.Id)[api.EOT].State == api.Failed }, time.Minute, 50*time.Millisecond, "it fails again")
 	none, err := s.admin.RetryJobWithResponse(t.Context(), 999)
 	require.NoError(t, err)
 	problemOf(t, none.HTTPResponse, none.ApplicationproblemJSONDefault, http.StatusNotFound, "not-found")

@@ -108,8 +108,8 @@ func unzip(t testing.TB, path, to string) {
 func packWorks(t testing.TB, folder string, faces int) {
 	t.Helper()
 	address := serve(t, folder)
-	for _, container := range []string{"woff2", "woff"} {
-		if container == "woff" { // without the first choice the browser takes the second
+	for _, format := range []string{"woff2", "woff"} {
+		if format == "woff" { // without the first choice the browser takes the second
 			sheet, err := os.ReadFile(filepath.Join(folder, "fonts.css"))
 			require.NoError(t, err)
 			require.NoError(t, os.WriteFile(filepath.Join(folder, "fonts.css"), []byte(strings.ReplaceAll(string(sheet), `format("woff2")`, `format("none")`)), 0o600))
@@ -119,7 +119,7 @@ func packWorks(t testing.TB, folder string, faces int) {
 		loaded := browsertest.Eval[[]string](t, ctx, `document.fonts.ready.then(fonts => [...fonts].map(f => f.status))`)
 		require.Len(t, loaded, faces)
 		for _, status := range loaded {
-			assert.Equal(t, "loaded", status, container)
+			assert.Equal(t, "loaded", status, format)
 		}
 		used := browsertest.Fonts(t, ctx, ".large")
 		require.Len(t, used, faces)
@@ -128,7 +128,7 @@ func packWorks(t testing.TB, folder string, faces int) {
 			assert.Contains(t, f.PostScriptName, "SkerrowSans-")
 		}
 		took := browsertest.Eval[string](t, ctx, `performance.getEntriesByType("resource").map(r => r.name).join(" ")`)
-		assert.Contains(t, took, "."+container)
+		assert.Contains(t, took, "."+format)
 	}
 }
 

@@ -106,6 +106,6 @@ func TestLicensesDoNotPassByMerging(t *testing.T) {
 	files := merged.JSON200.Faces[0].Files
 	require.Len(t, files, 2)
 	for _, f := range files {
-		assert.Equal(t, f.Container == api.TTF, f.Current, "packs take the plain one of the same version")
+		assert.Equal(t, f.Format == api.TTF, f.Current, "packs take the plain one of the same version")
 	}
 }

@@ -76,7 +76,7 @@ func TestWhatWasChangedIsReadBackFromTheBytes(t *testing.T) {
 	family := s.taken(t, "display.otf", display).Family.Id
 	site := s.site("Quay pages", 1, family)
 	yes := api.ConsentYes
-	l, err := s.admin.AddLicenseWithResponse(ctx, api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb}, Families: []int64{family}, Changes: &api.LicensedChanges{Subset: &yes, Outlines: &yes, Name: &yes, Container: &yes}})
+	l, err := s.admin.AddLicenseWithResponse(ctx, api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb}, Families: []int64{family}, Changes: &api.LicensedChanges{Subset: &yes, Outlines: &yes, Name: &yes, Format: &yes}})
 	require.NoError(t, err)
 	s.document(l.JSON201.Id)
 	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: s.getSite(site).Etag}, api.PackChoices{OldBrowsers: new(true)})

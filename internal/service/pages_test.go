@@ -120,7 +120,7 @@ func TestAnEditIsNotLost(t *testing.T) {
 }
 
 // TestAFacePageTellsAll opens what is folded on a family's page and fetches a
-// container that nobody asked for before.
+// format that nobody asked for before.
 func TestAFacePageTellsAll(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
@@ -128,7 +128,7 @@ func TestAFacePageTellsAll(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), browsertest.Visible("section.face"),
 		browsertest.Until(`document.querySelectorAll('[data-state="made"]').length === 2`), // what packs need is made without being asked for
-		browsertest.Click("details.covers summary"), browsertest.Click("details.containers summary"), press("and 106 more"))
+		browsertest.Click("details.covers summary"), browsertest.Click("details.formats summary"), press("and 106 more"))
 	page := text(t, ctx)
 	for _, want := range []string{
 		"umbrisk_display_v2_FINAL.otf", "a form that wants them equal will refuse it", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",

@@ -164,7 +164,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	address = packOf(t, s.Service, site)
 	fonts = nil
 	for _, f := range s.plan(site, nil).Files {
-		if f.Container != nil && *f.Container != "eot" {
+		if f.Format != nil && *f.Format != "eot" {
 			fonts = append(fonts, f.Path)
 		}
 	}

@@ -20,7 +20,7 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 	s.refuse(t, []refusal{
 		{"an order that is none", "GET", "/families?sort=prettiest", "", 422, "bad-sort", "sort"},
 		{"a place where no families are", "GET", "/families?shelf=attic", "", 422, "bad-shelf", "shelf"},
-		{"a container that is none", "GET", "/families?container=svgz", "", 422, "bad-container", "container"},
+		{"a format that is none", "GET", "/families?format=svgz", "", 422, "bad-format", "format"},
 		{"a language nobody speaks", "GET", "/families?language=Kobaian", "", 422, "unknown-language", "language"},
 		{"a weight in words", "GET", "/families?weight=bold", "", 422, "bad-range", "weight"},
 		{"a range that runs backwards", "GET", "/families?width=120-80", "", 422, "bad-range", "width"},
@@ -60,17 +60,17 @@ func TestPicturesThatCannotBeDrawn(t *testing.T) {
 func TestFontsThatCannotBeMade(t *testing.T) {
 	s := open(t)
 	s.family(foundry.Signage()[0])
-	order := func(container, recipe string) string {
-		return fmt.Sprintf(`{"container":%q,"recipe":%s}`, container, recipe)
+	order := func(format, recipe string) string {
+		return fmt.Sprintf(`{"format":%q,"recipe":%s}`, format, recipe)
 	}
 	s.refuse(t, []refusal{
-		{"a container nobody makes", "POST", "/files/1/reshape", order("pfb", `{"retype":true}`), 422, "bad-container", "container"},
+		{"a format nobody makes", "POST", "/files/1/reshape", order("pfb", `{"retype":true}`), 422, "bad-format", "format"},
 		{"a recipe of nothing", "POST", "/files/1/reshape", order("woff2", `{}`), 422, "empty-recipe", "recipe"},
 		{"a recipe as long as a book", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"`+strings.Repeat("é", 40_000)+`"}}`), 422, "recipe-too-long", "recipe"},
 		{"letters the font has not", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"世界"}}`), 422, "cannot-reshape", "recipe"},
 		{"a set nobody named", "POST", "/files/1/reshape", order("woff2", `{"trim":{"keep":["runes-of-the-north"]}}`), 422, "bad-recipe", "recipe"},
 		{"an axis the font has not", "POST", "/files/1/reshape", order("ttf", `{"pin":{"at":{"wdth":"75"}}}`), 422, "cannot-reshape", "recipe"},
-		{"a face that is not there", "POST", "/files/1/reshape", `{"place":3,"container":"ttf","recipe":{"trim":{"text":"a"}}}`, 422, "no-such-face", "place"},
+		{"a face that is not there", "POST", "/files/1/reshape", `{"place":3,"format":"ttf","recipe":{"trim":{"text":"a"}}}`, 422, "no-such-face", "place"},
 		{"a file that is not there", "POST", "/files/9/reshape", order("ttf", `{"trim":{"text":"a"}}`), 404, "not-found", ""},
 	})
 }

@@ -35,9 +35,9 @@ func (s *studio) firstFile(family int64) int64 {
 	return r.JSON200.Faces[0].Files[0].Id
 }
 
-func (s *studio) reshape(file int64, to api.Container, r reshape.Recipe) *api.ReshapeFileResponse {
+func (s *studio) reshape(file int64, to api.FileFormat, r reshape.Recipe) *api.ReshapeFileResponse {
 	s.t.Helper()
-	made, err := s.admin.ReshapeFileWithResponse(s.t.Context(), file, api.ReshapeOrder{Container: to, Recipe: r})
+	made, err := s.admin.ReshapeFileWithResponse(s.t.Context(), file, api.ReshapeOrder{Format: to, Recipe: r})
 	require.NoError(s.t, err)
 	return made
 }
@@ -204,7 +204,7 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 	require.NoError(t, err)
 	require.NotNil(t, refused.ApplicationproblemJSONDefault)
 	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "not known")
-	nothing := api.ReshapeOrder{Container: "woff2", Recipe: reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"arial"}}}}
+	nothing := api.ReshapeOrder{Format: "woff2", Recipe: reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"arial"}}}}
 	made, err := s.admin.ReshapeFileWithResponse(t.Context(), 1, nothing)
 	require.NoError(t, err)
 	require.NotNil(t, made.ApplicationproblemJSONDefault, "%s", made.Body)

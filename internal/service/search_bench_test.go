@@ -101,14 +101,14 @@ func plainPage(b *testing.B, db *sql.DB, where, order string, limit int) int {
 		ids = append(ids, id)
 	}
 	require.NoError(b, rows.Err())
-	faces, err := db.QueryContext(b.Context(), "SELECT family_id, style, weight, slope, file_id, place, container, permission, sample FROM faces WHERE family_id IN ("+strings.Join(ids, ",")+") ORDER BY width, weight, slope DESC, id")
+	faces, err := db.QueryContext(b.Context(), "SELECT family_id, style, weight, slope, file_id, place, format, permission, sample FROM faces WHERE family_id IN ("+strings.Join(ids, ",")+") ORDER BY width, weight, slope DESC, id")
 	require.NoError(b, err)
 	defer func() { _ = faces.Close() }()
 	for faces.Next() {
 		var family, file int64
 		var weight, place int
-		var style, slope, container, permission, sample string
-		require.NoError(b, faces.Scan(&family, &style, &weight, &slope, &file, &place, &container, &permission, &sample))
+		var style, slope, format, permission, sample string
+		require.NoError(b, faces.Scan(&family, &style, &weight, &slope, &file, &place, &format, &permission, &sample))
 	}
 	require.NoError(b, faces.Err())
 	return len(ids)

@@ -72,7 +72,7 @@ func TestSearch(t *testing.T) {
 		{"no license", api.ListFamiliesParams{License: &[]api.LicenseState{api.LicenseNone}}, []string{poster}},
 		{"license in force", api.ListFamiliesParams{License: &[]api.LicenseState{api.LicenseInForce}}, []string{sans, variable, display}},
 		{"license lapsed or none", api.ListFamiliesParams{License: &[]api.LicenseState{api.LicenseLapsed, api.LicenseNone}}, []string{poster}},
-		{"container", api.ListFamiliesParams{Container: &[]string{"OTF"}}, []string{display}},
+		{"format", api.ListFamiliesParams{Format: &[]string{"OTF"}}, []string{display}},
 		{"weight, a variable one among them", api.ListFamiliesParams{Weight: new("650")}, []string{variable}},
 		{"weights", api.ListFamiliesParams{Weight: new("700-")}, []string{sans, variable}},
 		{"width", api.ListFamiliesParams{Width: new("-99%")}, []string{display}},
@@ -110,7 +110,7 @@ func TestSearch(t *testing.T) {
 	}
 	assert.Equal(t, map[string]bool{"Light": true, "Regular": false, "Bold": false}, meets)
 	for field, q := range map[string]api.ListFamiliesParams{
-		"weight": {Weight: new("bold")}, "width": {Width: new("120-80")}, "language": {Language: &[]string{"Klingon"}}, "container": {Container: &[]string{"pfb"}},
+		"weight": {Weight: new("bold")}, "width": {Width: new("120-80")}, "language": {Language: &[]string{"Klingon"}}, "format": {Format: &[]string{"pfb"}},
 		"client": {Client: new("Nobody")}, "sort": {Sort: new(api.FamilySort("size"))}, "shelf": {Shelf: new(api.Shelf("attic"))}, "origin": {Origin: &[]api.Origin{"found"}},
 	} {
 		r, err := c.ListFamiliesWithResponse(t.Context(), &q)
@@ -350,7 +350,7 @@ func TestFamiliesOfAnOlderServiceAreListed(t *testing.T) {
 	db, err := sql.Open("mysql", s.Database)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
-	for _, q := range []string{"DELETE FROM family_words", "DELETE FROM family_tags", "UPDATE families SET indexer = 0, designer = '', foundry = '', face_count = 0", "UPDATE faces SET file_id = 0, container = '', containers = '', weight_min = 0, weight_max = 0, trait_set = 0"} {
+	for _, q := range []string{"DELETE FROM family_words", "DELETE FROM family_tags", "UPDATE families SET indexer = 0, designer = '', foundry = '', face_count = 0", "UPDATE faces SET file_id = 0, format = '', formats = '', weight_min = 0, weight_max = 0, trait_set = 0"} {
 		_, err := db.ExecContext(t.Context(), q)
 		require.NoError(t, err)
 	}

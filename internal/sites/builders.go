@@ -321,7 +321,7 @@ func (c *Builders) TryRules(p *store.Person, in map[string]any) (*api.BuilderExa
 	return out, nil
 }
 
-// exampleSizes are, in bytes, what a face with the letters of Latin has in each container.
+// exampleSizes are, in bytes, what a face with the letters of Latin has in each format.
 var exampleSizes = map[font.Container]int64{font.WOFF2: 21_600, font.WOFF: 27_400, font.TTF: 52_300, font.OTF: 38_900, font.EOT: 52_500, font.SVG: 88_200}
 
 // exampleOf is an invented site with an invented family: what rules do to names,
@@ -337,13 +337,13 @@ func exampleOf(r *builder.Rules) pack.Input {
 			Names: metadata.Names{Full: "Brackmoor Sans " + one.style, PostScript: "BrackmoorSans-" + one.style, Version: "Version 2.0"},
 			Style: metadata.Style{Weight: one.weight, WidthPercent: 100, Slope: one.slope},
 		}}
-		containers, _, _ := r.ContainersOf(metadata.TrueType)
-		for _, c := range containers {
+		formats, _, _ := r.FormatsOf(metadata.TrueType)
+		for _, c := range formats {
 			blob := pack.BlobOf([]byte("an example of " + string(c) + " " + one.style))
 			if blob.Bytes = exampleSizes[c]; r.Files.MaxBytes > 0 {
 				blob.Bytes = min(blob.Bytes, r.Files.MaxBytes)
 			}
-			f.Files = append(f.Files, pack.File{Container: c, Blob: blob})
+			f.Files = append(f.Files, pack.File{Format: c, Blob: blob})
 		}
 		family.Faces = append(family.Faces, f)
 	}

@@ -91,29 +91,29 @@ func (f *Face) Parts() []FaceFile {
 	return out
 }
 
-// SuppliedOf are the containers that go out as their supplier made them: of the file in
+// SuppliedOf are the formats that go out as their supplier made them: of the file in
 // use and of its siblings.
-func SuppliedOf(files []FaceFile) Containers {
-	var out Containers
+func SuppliedOf(files []FaceFile) Formats {
+	var out Formats
 	for _, f := range files {
-		if (f.File.Faces == 1 || f.File.Container == "ttc") && (f.Current || f.Outcome == "sibling") {
-			out = append(out, f.File.Container)
+		if (f.File.Faces == 1 || f.File.Format == "ttc") && (f.Current || f.Outcome == "sibling") {
+			out = append(out, f.File.Format)
 		}
 	}
 	slices.Sort(out)
 	return slices.Compact(out)
 }
 
-// File is one container's bytes; the bytes themselves are in the bucket.
+// File is one format's bytes; the bytes themselves are in the bucket.
 type File struct {
-	ID        int64
-	SHA256    string `gorm:"column:sha256"`
-	Bytes     int64
-	Container string
-	Faces     int // how many it holds
-	Name      string
-	AddedAt   time.Time
-	AddedBy   string
+	ID      int64
+	SHA256  string `gorm:"column:sha256"`
+	Bytes   int64
+	Format  string
+	Faces   int // how many it holds
+	Name    string
+	AddedAt time.Time
+	AddedBy string
 }
 
 // FaceFile says that a file holds a face, at a place (0 but in collections).
@@ -175,10 +175,10 @@ type Derived struct {
 	Source, Recipe string
 	Hash           string
 	Bytes          int64
-	Told           string // what came of it, as JSON; empty for another container
+	Told           string // what came of it, as JSON; empty for another format
 }
 
-// ToldSupplied is told of a container that was not made: it is the supplier's own file.
+// ToldSupplied is told of a format that was not made: it is the supplier's own file.
 const ToldSupplied = `{"supplied":true}`
 
 // TableName keeps GORM from looking for a plural.

@@ -37,10 +37,10 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 		require.NoError(t, err)
 		face := &store.Face{FamilyID: family.ID, FaceKey: string(rune('a' + i)), Style: odd, Width: width, Weight: 400, Slope: "upright"}
 		require.NoError(t, familydb.In(s).AddFace(ctx, face))
-		file := &store.File{SHA256: strings.Repeat(string(rune('a'+i)), 64), Bytes: 1 << 40, Container: "ttf", Faces: 1, Name: odd, AddedAt: now, AddedBy: odd}
+		file := &store.File{SHA256: strings.Repeat(string(rune('a'+i)), 64), Bytes: 1 << 40, Format: "ttf", Faces: 1, Name: odd, AddedAt: now, AddedBy: odd}
 		require.NoError(t, familydb.In(s).AddFile(ctx, file))
 		require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Current: true, Version: odd, Facts: metadata.Face{Names: metadata.Names{Family: odd}}}))
-		require.NoError(t, familydb.In(s).SetListing(ctx, face.ID, store.Listing{FileID: file.ID, Container: "ttf", WeightMin: 100, WeightMax: 900, Variable: i == 1, FullName: odd, Bearing: bearing}))
+		require.NoError(t, familydb.In(s).SetListing(ctx, face.ID, store.Listing{FileID: file.ID, Format: "ttf", WeightMin: 100, WeightMax: 900, Variable: i == 1, FullName: odd, Bearing: bearing}))
 	}
 	views, none := int64(50_000), []string{}
 	for i, l := range []store.License{

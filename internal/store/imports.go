@@ -47,11 +47,11 @@ type ImportItem struct {
 // ItemSummary is what looking through a import needs to know of a font; all
 // facts are read again when it is taken in.
 type ItemSummary struct {
-	Container string     `json:"container,omitempty"`
-	Faces     []ItemFace `json:"faces,omitempty"`
-	Problems  []string   `json:"problems,omitempty"`
-	Part      string     `json:"part,omitempty"`  // the characters it is for, of a face that was served in parts
-	Range     string     `json:"range,omitempty"` // the same in full, as a unicode-range
+	Format   string     `json:"format,omitempty"`
+	Faces    []ItemFace `json:"faces,omitempty"`
+	Problems []string   `json:"problems,omitempty"`
+	Part     string     `json:"part,omitempty"`  // the characters it is for, of a face that was served in parts
+	Range    string     `json:"range,omitempty"` // the same in full, as a unicode-range
 }
 
 // ItemFace is a face of a font in a import.

@@ -5,10 +5,10 @@ package store
 type Listing struct {
 	FileID               int64
 	Place                int
-	Container            string
-	Containers           Containers // of all its files
-	Supplied             Containers // that go out as their supplier made them
-	WeightMin, WeightMax int        // the same but for a variable weight
+	Format               string
+	Formats              Formats // of all its files
+	Supplied             Formats // that go out as their supplier made them
+	WeightMin, WeightMax int     // the same but for a variable weight
 	WidthMin, WidthMax   float64
 	Variable, Color      bool
 	Permission           string

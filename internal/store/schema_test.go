@@ -105,7 +105,7 @@ func TestErrorsAreToldApart(t *testing.T) {
 	assert.False(t, store.IsFull(&os.PathError{Err: syscall.ENOENT}))
 }
 
-// TestPackedTextsBecomeColumns opens a database of the time when the containers of a face
+// TestPackedTextsBecomeColumns opens a database of the time when the formats of a face
 // and the families of a pack were texts.
 func TestPackedTextsBecomeColumns(t *testing.T) {
 	dsn := mariadbtest.New(t)
@@ -122,10 +122,10 @@ func TestPackedTextsBecomeColumns(t *testing.T) {
 	}
 	run("DELETE FROM migrations WHERE id >= '0015'", "DROP TABLE pack_families",
 		"ALTER TABLE packs ADD COLUMN families LONGTEXT NULL",
-		"ALTER TABLE faces MODIFY containers VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''",
+		"ALTER TABLE faces MODIFY formats VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''",
 		"INSERT INTO clients (id, name, studio) VALUES (7, 'Holmvik Ferries', FALSE)",
 		"INSERT IGNORE INTO families (id, client_id, name, created_at) VALUES (7, 7, 'Skerrow Sans', NOW(6)), (8, 7, 'Skerrow Serif', NOW(6))",
-		"INSERT IGNORE INTO faces (id, family_id, face_key, style, width, weight, slope, containers) VALUES (7, 7, 'a', 'Bold', 100, 700, 'upright', ',ttf,woff2,'), (8, 7, 'b', 'Thin', 100, 100, 'upright', '')",
+		"INSERT IGNORE INTO faces (id, family_id, face_key, style, width, weight, slope, formats) VALUES (7, 7, 'a', 'Bold', 100, 700, 'upright', ',ttf,woff2,'), (8, 7, 'b', 'Thin', 100, 100, 'upright', '')",
 		"INSERT IGNORE INTO sites (id, client_id, name, domains, builder, version) VALUES (7, 7, 'Timetable', '[]', 'self-hosted', 1)",
 		"INSERT IGNORE INTO packs (id, site_id, name, sha256, bytes, families, created_at, created_by) VALUES (7, 7, 'a.zip', 'x', 1, '[8, 7]', NOW(6), 'x'), (8, 7, 'b.zip', 'x', 1, '[]', NOW(6), 'x')")
 	for range 2 { // a second time it does no harm
@@ -138,10 +138,10 @@ func TestPackedTextsBecomeColumns(t *testing.T) {
 		assert.Equal(t, []int64{7, 8}, packs[1].Families)
 		face, err := familydb.In(s).Face(t.Context(), 7)
 		require.NoError(t, err)
-		assert.Equal(t, store.Containers{"ttf", "woff2"}, face.Listing.Containers)
+		assert.Equal(t, store.Formats{"ttf", "woff2"}, face.Listing.Formats)
 		bare, err := familydb.In(s).Face(t.Context(), 8)
 		require.NoError(t, err)
-		assert.Empty(t, bare.Listing.Containers)
+		assert.Empty(t, bare.Listing.Formats)
 		run("DELETE FROM migrations WHERE id >= '0015'")
 	}
 	run("DELETE FROM faces")

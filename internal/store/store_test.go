@@ -112,7 +112,7 @@ func TestThingsGoIntoOpenImportsOnly(t *testing.T) {
 	thing := func(path, family string) *store.ImportItem {
 		return &store.ImportItem{
 			ImportID: d.ID, Path: path, Kind: importdb.ItemFont, SHA256: "ab", Bytes: 7, Marked: true,
-			Summary: store.ItemSummary{Container: "ttf", Faces: []store.ItemFace{{Family: family}}},
+			Summary: store.ItemSummary{Format: "ttf", Faces: []store.ItemFace{{Family: family}}},
 		}
 	}
 	var all sync.WaitGroup
@@ -171,7 +171,7 @@ func TestWhatIsKeptComesBack(t *testing.T) {
 	require.NoError(t, familydb.In(s).AddFamily(ctx, &family))
 	face := store.Face{FamilyID: family.ID, FaceKey: "k", Style: "Regular", Width: 87.5, Weight: 400, Slope: "upright"}
 	require.NoError(t, familydb.In(s).AddFace(ctx, &face))
-	file := store.File{SHA256: "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef", Bytes: 7, Container: "otf", Name: "字 ß.otf", AddedAt: now, AddedBy: "Ines"}
+	file := store.File{SHA256: "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef", Bytes: 7, Format: "otf", Name: "字 ß.otf", AddedAt: now, AddedBy: "Ines"}
 	require.NoError(t, familydb.In(s).AddFile(ctx, &file))
 	read := metadata.Face{Names: metadata.Names{Family: "Umbrisk", Designer: "Zoë 𝔘"}, Features: []string{"kern"}, Problems: []metadata.Problem{}}
 	require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Facts: read}))

@@ -12,7 +12,7 @@ type BearingFace struct {
 	FullName     string
 	Bearing      int64
 	Variable     bool
-	Supplied     Containers // that its supplier delivered
+	Supplied     Formats // that its supplier delivered
 }
 
 // FaceStyle is a face's place in its family.

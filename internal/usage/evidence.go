@@ -184,8 +184,8 @@ func (s *Evidence) addFaces(w *weighing) error {
 	return nil
 }
 
-// webfont reports whether a web font is among containers.
-func webfont(supplied store.Containers) bool {
+// webfont reports whether a web font is among formats.
+func webfont(supplied store.Formats) bool {
 	return supplied.Has(string(font.WOFF2)) || supplied.Has(string(font.WOFF))
 }
 

@@ -63,7 +63,7 @@ func (b RuleBook) Of(s *store.Site) BuilderRules {
 // FallbackBuilder is the kind of the rules for sites whose builder nobody knows.
 const FallbackBuilder = "self-hosted"
 
-// RulesFor returns the rules by which a site's packs are made: with the containers of old
+// RulesFor returns the rules by which a site's packs are made: with the formats of old
 // browsers where the site asks for them.
 func RulesFor(s *store.Site, rules *builder.Rules) *builder.Rules {
 	if s.Choices.OldBrowsers {
@@ -78,35 +78,35 @@ type FaceStyle struct {
 	Style      string
 	Variable   bool
 	PostScript bool
-	Supplied   store.Containers // that its supplier delivered
-	Facts      metadata.Face    // its style and its weight axis alone
+	Supplied   store.Formats // that its supplier delivered
+	Facts      metadata.Face // its style and its weight axis alone
 }
 
-// ContainersOn returns the containers that a face goes out in on a site, best first, and
+// FormatsOn returns the formats that a face goes out in on a site, best first, and
 // whether its outlines have to become TrueType ones for that: as its supplier made them
 // where a web font is among these, unless the site wants others or the face is changed.
-func ContainersOn(site *store.Site, rules *builder.Rules, outlines metadata.Outlines, supplied store.Containers, changed bool) (out []font.Container, retype bool, err error) {
+func FormatsOn(site *store.Site, rules *builder.Rules, outlines metadata.Outlines, supplied store.Formats, changed bool) (out []font.Container, retype bool, err error) {
 	taken := RulesFor(site, rules)
 	usual := site.Choices.Supply == "" || site.Choices.Supply == store.SupplySupplied
 	if usual && !changed && !site.Choices.OldBrowsers {
 		return taken.SuppliedOf(outlines, supplied)
 	}
-	return taken.ContainersOf(outlines)
+	return taken.FormatsOf(outlines)
 }
 
-// ContainersOn returns the containers of a face on a site (see the function of that name).
-func (s *FaceStyle) ContainersOn(site *store.Site, rules *builder.Rules, changed bool) ([]font.Container, bool, error) {
+// FormatsOn returns the formats of a face on a site (see the function of that name).
+func (s *FaceStyle) FormatsOn(site *store.Site, rules *builder.Rules, changed bool) ([]font.Container, bool, error) {
 	outlines := metadata.TrueType
 	if s.PostScript {
 		outlines = metadata.CFF
 	}
-	return ContainersOn(site, rules, outlines, s.Supplied, changed)
+	return FormatsOn(site, rules, outlines, s.Supplied, changed)
 }
 
-// converts reports whether one of some containers is made from another, as a site has it;
+// converts reports whether one of some formats is made from another, as a site has it;
 // not where nobody knows what was delivered.
-func (s *FaceStyle) converts(site *store.Site, containers []font.Container) bool {
-	return len(s.Supplied) > 0 && slices.ContainsFunc(containers, func(c font.Container) bool {
+func (s *FaceStyle) converts(site *store.Site, formats []font.Container) bool {
+	return len(s.Supplied) > 0 && slices.ContainsFunc(formats, func(c font.Container) bool {
 		return !s.Supplied.Has(string(c)) || (site.Choices.Supply == store.SupplyMade || site.Choices.Supply == store.SupplySmaller) && len(s.Supplied) > 1
 	})
 }
@@ -190,15 +190,15 @@ func (s *Evidence) sends(site *store.Site, family int64, name string, rules *bui
 			continue
 		}
 		out.Sent = append(out.Sent, f.ID)
-		containers, retype, _ := f.ContainersOn(site, rules, changed)
+		formats, retype, _ := f.FormatsOn(site, rules, changed)
 		outlines = outlines || retype || f.Variable && !rules.Files.Variable
-		converted = converted || f.converts(site, containers)
+		converted = converted || f.converts(site, formats)
 	}
 	if outlines {
 		out.changes = append(out.changes, license.Outlines)
 	}
 	if converted {
-		out.changes = append(out.changes, license.Container)
+		out.changes = append(out.changes, license.Format)
 	}
 	return out
 }
@@ -248,7 +248,7 @@ func stayed(out FaceStyle, l *store.FaceFile) FaceStyle {
 	out.Variable, out.PostScript = len(l.Facts.Axes) > 0, l.Facts.Outlines == metadata.CFF || l.Facts.Outlines == metadata.CFF2
 	out.Supplied = nil
 	if l.File.Faces == 1 {
-		out.Supplied = store.Containers{l.File.Container}
+		out.Supplied = store.Formats{l.File.Format}
 	}
 	out.Facts = metadata.Face{Style: l.Facts.Style, Axes: l.Facts.Axes}
 	return out

@@ -104,14 +104,14 @@ func TestWhatAReceiverChanges(t *testing.T) {
 	}
 }
 
-// TestWhatIsConverted asks which containers a face goes out in by what its supplier
+// TestWhatIsConverted asks which formats a face goes out in by what its supplier
 // delivered and what the site chose, and whether that converts it.
 func TestWhatIsConverted(t *testing.T) {
-	all := func(c ...string) store.Containers { return c }
+	all := func(c ...string) store.Formats { return c }
 	for _, c := range []struct {
 		why, kind string
 		site      store.Site
-		supplied  store.Containers
+		supplied  store.Formats
 		changed   bool
 		want      string
 		converts  bool
@@ -132,11 +132,11 @@ func TestWhatIsConverted(t *testing.T) {
 		s := sans()
 		s.Styles[family] = s.Styles[family][:1]
 		s.Styles[family][0].Supplied = c.supplied
-		containers, _, err := s.Styles[family][0].ContainersOn(&c.site, shipped(t, c.kind), c.changed)
+		formats, _, err := s.Styles[family][0].FormatsOn(&c.site, shipped(t, c.kind), c.changed)
 		require.NoError(t, err)
-		assert.Equal(t, c.want, font.Listed(containers), c.why)
+		assert.Equal(t, c.want, font.Listed(formats), c.why)
 		got := s.sends(&c.site, family, "Skerrow Sans", shipped(t, c.kind), c.changed)
-		assert.Equal(t, c.converts, slices.Contains(got.With(nil), license.Container), c.why)
+		assert.Equal(t, c.converts, slices.Contains(got.With(nil), license.Format), c.why)
 	}
 }
 

@@ -39,10 +39,10 @@ func (c *Choice) Say(files []File, i int, face string) string {
 	case Whole:
 		return fmt.Sprintf("It has %s more than %s, which was chosen. It is kept; packs go on using that.", characters(adds), beside.Name)
 	case Sibling:
-		if f.Container == beside.Container {
+		if f.Format == beside.Format {
 			return fmt.Sprintf("The same font as %s: every table holds the same, only the file around them differs.", beside.Name)
 		}
-		return fmt.Sprintf("The same font as %s in another container (%s).", beside.Name, strings.ToUpper(f.Container))
+		return fmt.Sprintf("The same font as %s in another format (%s).", beside.Name, strings.ToUpper(f.Format))
 	case Older:
 		return fmt.Sprintf("An older version of %s (%s). It is kept; packs go on using the newer one.", face, f.Version)
 	case Newer:

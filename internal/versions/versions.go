@@ -20,7 +20,7 @@ type File struct {
 	ID        int64
 	Name      string // on disk
 	Version   string // name ID 5
-	Container string
+	Format    string
 	Print     *identity.Print // nil for one that cannot be measured
 	Range     string          // the unicode-range that it was served for, empty where it was not
 	InUse     bool            // packs take it now
@@ -37,7 +37,7 @@ const (
 	Piece      State = "piece"      // packs take it together with others, each for its characters
 	Part       State = "part"       // it holds some of the characters of the one in use
 	Whole      State = "whole"      // it holds more characters than the one that was chosen
-	Sibling    State = "sibling"    // the same in another container
+	Sibling    State = "sibling"    // the same in another format
 	Older      State = "older"      // an older version
 	Newer      State = "newer"      // a newer version than the one that was chosen
 	Conflict   State = "conflict"   // the same version number with other content: a person settles it
@@ -182,10 +182,10 @@ func (c *chooser) compare(a, b int) *identity.Evidence {
 }
 
 // better orders files that hold the same characters of the same version: what a person
-// chose, then the plainer container, the later build, the one in use.
+// chose, then the plainer format, the later build, the one in use.
 func (c *chooser) better(a, b int) int {
 	x, y := &c.files[a], &c.files[b]
-	return cmp.Or(yes(y.Chosen)-yes(x.Chosen), cmp.Compare(y.Preferred, x.Preferred), ContainerRank(y.Container)-ContainerRank(x.Container), Compare(y.Version, x.Version), yes(y.InUse)-yes(x.InUse), cmp.Compare(x.ID, y.ID))
+	return cmp.Or(yes(y.Chosen)-yes(x.Chosen), cmp.Compare(y.Preferred, x.Preferred), FormatRank(y.Format)-FormatRank(x.Format), Compare(y.Version, x.Version), yes(y.InUse)-yes(x.InUse), cmp.Compare(x.ID, y.ID))
 }
 
 func yes(b bool) int {
@@ -205,7 +205,7 @@ func (c *chooser) oneDesign() []int {
 	slices.SortFunc(order, func(a, b int) int {
 		x, y := &c.files[a], &c.files[b]
 		return cmp.Or(yes(y.Chosen)-yes(x.Chosen), cmp.Compare(y.Preferred, x.Preferred), yes(y.InUse)-yes(x.InUse), c.sets[b].Len()-c.sets[a].Len(),
-			Compare(y.Version, x.Version), ContainerRank(y.Container)-ContainerRank(x.Container), cmp.Compare(x.ID, y.ID))
+			Compare(y.Version, x.Version), FormatRank(y.Format)-FormatRank(x.Format), cmp.Compare(x.ID, y.ID))
 	})
 	in, rest := order[:1:1], order[1:]
 	// What shares too little with the first is compared with those that are in already.
@@ -362,16 +362,16 @@ func (c *chooser) classes(files []int) [][]int {
 }
 
 // sameCharacters says what files are that hold the same characters of the same version,
-// the best first: other containers of one font, or other content under one version number.
+// the best first: other formats of one font, or other content under one version number.
 func (c *chooser) sameCharacters(class []int) {
 	c.set(class[0], Used, class[0])
-	first := map[string]int{c.files[class[0]].Container: class[0]}
+	first := map[string]int{c.files[class[0]].Format: class[0]}
 	for _, i := range class[1:] {
 		f := &c.files[i]
-		beside, had := first[f.Container]
+		beside, had := first[f.Format]
 		if !had {
 			beside = class[0]
-			first[f.Container] = i
+			first[f.Format] = i
 		}
 		e := c.compare(beside, i)
 		redrawn := e != nil && e.Sure() && e.Relation == identity.Version
@@ -389,9 +389,9 @@ func (c *chooser) sameCharacters(class []int) {
 	}
 }
 
-// ContainerRank orders containers as sources of packs: the plain ones carry all tables as
+// FormatRank orders formats as sources of packs: the plain ones carry all tables as
 // the maker wrote them.
-func ContainerRank(c string) int {
+func FormatRank(c string) int {
 	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
 }
 

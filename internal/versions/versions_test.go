@@ -75,8 +75,8 @@ func shown(files []versions.File, c *versions.Choice) string {
 
 // TestWhichFilesAreInUse says of sets of files what each is, in whatever order they come.
 func TestWhichFilesAreInUse(t *testing.T) {
-	f := func(name, container, version string, p *identity.Print, more ...func(*versions.File)) versions.File {
-		out := versions.File{Name: name, Container: container, Version: version, Print: p}
+	f := func(name, format, version string, p *identity.Print, more ...func(*versions.File)) versions.File {
+		out := versions.File{Name: name, Format: format, Version: version, Print: p}
 		for _, change := range more {
 			change(&out)
 		}
@@ -96,7 +96,7 @@ func TestWhichFilesAreInUse(t *testing.T) {
 		"newer with more":        {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.1", drawn(0, whole, ""))}, "b: a older, b used"},
 		"newer that drops a few": {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.1", drawn(0, latin[2:], ""))}, "b: a older, b used"},
 		"newer that drops many":  {[]versions.File{f("a", "ttf", "1.0", drawn(0, whole, ""), inUse), f("b", "ttf", "1.1", drawn(0, latin, ""))}, "a: a used, b part"},
-		"containers":             {[]versions.File{f("a", "woff2", "1.0", drawn(0, latin, ""), inUse), f("b", "otf", "1.0", drawn(0, latin, "")), f("c", "eot", "1.0", drawn(0, latin, ""))}, "b: a sibling, b used, c sibling"},
+		"formats":                {[]versions.File{f("a", "woff2", "1.0", drawn(0, latin, ""), inUse), f("b", "otf", "1.0", drawn(0, latin, "")), f("c", "eot", "1.0", drawn(0, latin, ""))}, "b: a sibling, b used, c sibling"},
 		"a part and the whole":   {[]versions.File{f("a", "woff2", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(0, whole, ""))}, "b: a part, b used"},
 		"a newer part and the older whole": {[]versions.File{f("a", "ttf", "1.1", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(0, whole, ""))},
 			"b: a part, b used"},
@@ -114,7 +114,7 @@ func TestWhichFilesAreInUse(t *testing.T) {
 			"a: a used, b conflict"},
 		"other content, nothing in use": {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, "")), f("b", "ttf", "1.0", drawn(0, latin, "AB"))},
 			"a: a used?, b conflict?"},
-		"other content, redrawn in another container": {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "woff2", "1.0", drawn(0, latin, "ABCDEFGHIJ"))},
+		"other content, redrawn in another format": {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "woff2", "1.0", drawn(0, latin, "ABCDEFGHIJ"))},
 			"a: a used, b conflict"},
 		"one release in two formats":   {[]versions.File{f("a", "otf", "Version 1.200;PS 001.200;hotconv 1.0.88", drawn(0, latin, ""), inUse), f("b", "ttf", "Version 1.200", drawn(0, latin, ""))}, "b: a sibling, b used"},
 		"a later build":                {[]versions.File{f("a", "ttf", "1.000", drawn(0, latin, ""), inUse), f("b", "ttf", "1.000; build 2", drawn(0, latin, "A"))}, "b: a older, b used"},
@@ -156,12 +156,12 @@ func TestWhichFilesAreInUse(t *testing.T) {
 // TestWhatIsSaid reads the sentences that name numbers and other files.
 func TestWhatIsSaid(t *testing.T) {
 	files := []versions.File{
-		{ID: 1, Name: "whole.ttf", Container: "ttf", Version: "1.0", Print: drawn(0, whole, ""), InUse: true},
-		{ID: 2, Name: "latin.woff2", Container: "woff2", Version: "1.0", Print: drawn(0, latin, "")},
-		{ID: 3, Name: "other.ttf", Container: "ttf", Version: "1.0", Print: drawn(0, whole, "ABCDEFGHIJ")},
-		{ID: 4, Name: "bold.ttf", Container: "ttf", Version: "1.0", Print: drawn(3, whole, "")},
-		{ID: 5, Name: "old.ttf", Container: "ttf", Version: "0.9", Print: drawn(0, latin, "")},
-		{ID: 6, Name: "new.ttf", Container: "ttf", Version: "1.1", Print: drawn(0, latin, "")},
+		{ID: 1, Name: "whole.ttf", Format: "ttf", Version: "1.0", Print: drawn(0, whole, ""), InUse: true},
+		{ID: 2, Name: "latin.woff2", Format: "woff2", Version: "1.0", Print: drawn(0, latin, "")},
+		{ID: 3, Name: "other.ttf", Format: "ttf", Version: "1.0", Print: drawn(0, whole, "ABCDEFGHIJ")},
+		{ID: 4, Name: "bold.ttf", Format: "ttf", Version: "1.0", Print: drawn(3, whole, "")},
+		{ID: 5, Name: "old.ttf", Format: "ttf", Version: "0.9", Print: drawn(0, latin, "")},
+		{ID: 6, Name: "new.ttf", Format: "ttf", Version: "1.1", Print: drawn(0, latin, "")},
 	}
 	c := versions.Choose(files)
 	var out []string

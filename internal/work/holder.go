@@ -21,7 +21,7 @@ func Holder() string {
 	return fmt.Sprintf("%s.%d.%s.%s", machine(), pid, startOf(pid), rand.Text()[:10])
 }
 
-// machine tells machines, their starts and containers apart.
+// machine tells machines, their starts and formats apart.
 func machine() string {
 	host, _ := os.Hostname()
 	boot, _ := os.ReadFile("/proc/sys/kernel/random/boot_id")

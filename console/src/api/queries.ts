@@ -141,14 +141,14 @@ export const versionChanges = (face: number, from: Ref<number>, to: Ref<number>,
         api.GET('/faces/{id}/changes', { params: { path: { id: face }, query: { from: from.value, to: to.value } } }),
       ),
   })
-/** A family; read again while containers of it are on their way. */
+/** A family; read again while formats of it are on their way. */
 export const familyQuery = (id: number) => ({
   queryKey: ['families', id],
   queryFn: () => data(api.GET('/families/{id}', { params: { path: { id } } })),
 })
 export const family = (id: Ref<number>) => {
   const making = (f?: Schemas['Family']) =>
-    f?.faces.some((face) => face.containers.some((m) => m.state === 'waiting' || m.state === 'running'))
+    f?.faces.some((face) => face.formats.some((m) => m.state === 'waiting' || m.state === 'running'))
   const query = useQuery({
     queryKey: ['families', id],
     queryFn: () => data(api.GET('/families/{id}', one(id))),

@@ -399,7 +399,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The bytes of a file, as they came in or in another container */
+        /** The bytes of a file, as they came in or in another format */
         get: operations["getFileContent"];
         put?: never;
         post?: never;
@@ -786,7 +786,7 @@ export interface paths {
         /**
          * Families, found by words and by what they are
          * @description Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
-         *     (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+         *     (permission, format, weight, width, slope, variable, color, script, language, feature, problem) must be
          *     met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
          */
         get: operations["listFamilies"];
@@ -2511,10 +2511,10 @@ export interface components {
         /** @enum {string} */
         Origin: "bought" | "client" | "open" | "commissioned" | "hosted" | "unknown";
         /** @enum {string} */
-        Container: "ttf" | "otf" | "ttc" | "woff" | "woff2" | "eot" | "svg";
-        /** @description A container of a face, and whether it is there */
-        MadeContainer: {
-            container: components["schemas"]["Container"];
+        FileFormat: "ttf" | "otf" | "ttc" | "woff" | "woff2" | "eot" | "svg";
+        /** @description A format of a face, and whether it is there */
+        FaceFormat: {
+            format: components["schemas"]["FileFormat"];
             /** @enum {string} */
             state: "as-it-came" | "made" | "running" | "waiting" | "failed" | "on-request";
             /** Format: int64 */
@@ -2563,7 +2563,7 @@ export interface components {
         };
         /** @description What a face says of itself; the same object as in `file read --json` */
         Facts: {
-            container: components["schemas"]["Container"];
+            format: components["schemas"]["FileFormat"];
             index: number;
             /** @description As a reader of English expects them */
             names: {
@@ -2719,7 +2719,7 @@ export interface components {
             sha256: string;
             /** Format: int64 */
             bytes: number;
-            container: components["schemas"]["Container"];
+            format: components["schemas"]["FileFormat"];
             version: string;
             /** @description The one that packs take */
             current: boolean;
@@ -2754,7 +2754,7 @@ export interface components {
         };
         Face: {
             /** @description Of the file that packs take */
-            containers: components["schemas"]["MadeContainer"][];
+            formats: components["schemas"]["FaceFormat"][];
             /** Format: int64 */
             id: number;
             /** @description The style's name within the family */
@@ -2779,7 +2779,7 @@ export interface components {
             /** Format: int64 */
             fileId: number;
             place: number;
-            container: components["schemas"]["Container"];
+            format: components["schemas"]["FileFormat"];
         };
         FamilySummary: {
             /** Format: int64 */
@@ -3337,7 +3337,7 @@ export interface components {
             subset?: components["schemas"]["Consent"];
             outlines?: components["schemas"]["Consent"];
             name?: components["schemas"]["Consent"];
-            container?: components["schemas"]["Consent"];
+            format?: components["schemas"]["Consent"];
         };
         /** @description What is to become of a face - pinned, then trimmed, retyped and renamed */
         Recipe: {
@@ -3391,7 +3391,7 @@ export interface components {
         ReshapeOrder: {
             /** @description Which face of a collection, from 0 */
             place?: number;
-            container: components["schemas"]["Container"];
+            format: components["schemas"]["FileFormat"];
             recipe: components["schemas"]["Recipe"];
             /**
              * Format: int64
@@ -3407,7 +3407,7 @@ export interface components {
             bytes: number;
             /**
              * Format: int64
-             * @description Bytes of the whole face in the same container
+             * @description Bytes of the whole face in the same format
              */
             from: number;
             glyphs: number;
@@ -4062,7 +4062,7 @@ export interface components {
             /** @enum {string} */
             for: "web" | "app" | "desktop";
             files: {
-                containers: string[];
+                formats: string[];
                 /** @enum {string} */
                 send: "all" | "best";
                 /** @enum {string} */
@@ -4216,14 +4216,14 @@ export interface components {
             send?: number[];
             /** @description Faces left at home though a role needs them */
             leave?: number[];
-            /** @description Containers for browsers of long ago too */
+            /** @description Formats for browsers of long ago too */
             oldBrowsers?: boolean;
             /** @enum {string} */
             call?: "" | "link" | "import" | "address";
             /** @description Where a variable font is pinned at, for receivers that take none */
             weights?: number[];
             /**
-             * @description Which file goes out where the supplier delivered a container that the receiver takes - the supplier's own, which is usual, one
+             * @description Which file goes out where the supplier delivered a format that the receiver takes - the supplier's own, which is usual, one
              *     that is made here, or the smaller of the two
              * @enum {string}
              */
@@ -4451,7 +4451,7 @@ export interface components {
             bytes: number;
             /** Format: int64 */
             size: number;
-            container: string;
+            format: string;
             family: string;
             style: string;
             version: string;
@@ -4673,7 +4673,7 @@ export interface components {
             bytes: number;
             family?: string;
             style?: string;
-            container?: string;
+            format?: string;
             /** @description Another one went up under this name */
             replace?: boolean;
             /** @description It is being made; its size is not known yet */
@@ -4719,7 +4719,7 @@ export interface components {
             id: number;
             name: string;
             version: string;
-            container: components["schemas"]["Container"];
+            format: components["schemas"]["FileFormat"];
         };
         Plan: {
             /** @description Files that are being made: their sizes are not known yet, and the slip comes with the last one */
@@ -5596,8 +5596,8 @@ export interface operations {
     getFileContent: {
         parameters: {
             query?: {
-                container?: components["schemas"]["Container"];
-                /** @description Which face of a collection, from 0; asked for together with a container */
+                format?: components["schemas"]["FileFormat"];
+                /** @description Which face of a collection, from 0; asked for together with a format */
                 place?: number;
             };
             header?: never;
@@ -6156,7 +6156,7 @@ export interface operations {
                 permission?: components["schemas"]["PermissionLevel"][];
                 license?: components["schemas"]["LicenseState"][];
                 /** @description Of the files that came in */
-                container?: string[];
+                format?: string[];
                 /** @description A number or range from 1 to 1000 */
                 weight?: string;
                 /** @description Percent, a number or range */
@@ -7331,7 +7331,7 @@ export interface operations {
                 /** @description Number of one face; all when left out */
                 face?: number;
                 /** @description What is changed on the way out */
-                change?: ("subset" | "outlines" | "name" | "container")[];
+                change?: ("subset" | "outlines" | "name" | "format")[];
                 /** @description Today when left out */
                 day?: string;
             };

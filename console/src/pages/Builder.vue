@@ -187,7 +187,7 @@ async function away() {
                 <tbody>
                   <tr v-for="f in example.files" :key="f.path">
                     <td>
-                      {{ f.path }}<span v-if="!f.container" class="soft">{{ ` ${bytes(f.bytes)}` }}</span>
+                      {{ f.path }}<span v-if="!f.format" class="soft">{{ ` ${bytes(f.bytes)}` }}</span>
                     </td>
                     <td class="soft">{{ f.why }}</td>
                   </tr>

@@ -76,7 +76,7 @@ const state = (b: Schemas['BuilderRecord']) =>
           <div class="soft small">{{ b.rules.about }}</div>
         </div>
         <div class="small">
-          {{ b.rules.files.containers.join(', ').toUpperCase() }}
+          {{ b.rules.files.formats.join(', ').toUpperCase() }}
           <div class="soft">{{ label(forms, b.rules.styles.form) }}</div>
         </div>
         <div class="small soft">

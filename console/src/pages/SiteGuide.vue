@@ -59,7 +59,7 @@ const families = computed(() => {
           <FaceSample
             v-if="r.file"
             :file-id="r.file"
-            container=""
+            format=""
             :place="r.place ?? 0"
             :size="sizeOf(r.assignment.role)"
             :text="textOf(r.assignment.role)"

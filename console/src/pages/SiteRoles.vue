@@ -65,7 +65,7 @@ function edit(role?: Schemas['AssignedRole']) {
           <FaceSample
             v-if="r.file"
             :file-id="r.file"
-            container=""
+            format=""
             :place="r.place ?? 0"
             :size="sizeOf(r.assignment.role)"
             :text="words"

@@ -2,7 +2,7 @@ import type { Schemas } from '../api/client'
 
 type Rules = Schemas['BuilderRules']
 
-export const containers = ['woff2', 'woff', 'ttf', 'otf', 'eot', 'svg'] as const
+export const formats = ['woff2', 'woff', 'ttf', 'otf', 'eot', 'svg'] as const
 export const fors = [
   { value: 'web', label: 'Pages of the web' },
   { value: 'app', label: 'An app' },

@@ -49,7 +49,7 @@ export function said(sentences: string[]): { text: string; count: number }[] {
 
 const words: Record<string, string> = {
   new: 'new',
-  sibling: 'another container',
+  sibling: 'another format',
   newer: 'newer',
   older: 'older',
   same: 'there already',

@@ -5,7 +5,7 @@ export const lists = [
   'origin',
   'permission',
   'license',
-  'container',
+  'format',
   'slope',
   'script',
   'language',

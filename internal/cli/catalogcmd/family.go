@@ -235,14 +235,14 @@ func showFamily(w io.Writer, f *api.Family) {
 			[2]string{"permission", face.Permission})
 		for _, file := range face.Files {
 			mark := standing(&file)
-			terminal.Pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Container)), terminal.Size(file.Bytes), mark)})
+			terminal.Pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Format)), terminal.Size(file.Bytes), mark)})
 		}
 		if face.Removed != nil {
 			for _, file := range *face.Removed {
 				terminal.Pairs(w, [2]string{"removed", removedLine(&file)})
 			}
 		}
-		terminal.Pairs(w, [2]string{"containers", containers(face.Containers)})
+		terminal.Pairs(w, [2]string{"formats", formats(face.Formats)})
 		for _, p := range face.Facts.Problems {
 			terminal.Pairs(w, [2]string{"problem", p.Message})
 		}
@@ -281,11 +281,11 @@ func stylesheetLine(family string, face *api.Face) string {
 	return line
 }
 
-// containers says in a line which containers of a face are there.
-func containers(all []api.MadeContainer) string {
+// formats says in a line which formats of a face are there.
+func formats(all []api.FaceFormat) string {
 	var out []string
 	for _, m := range all {
-		name := strings.ToUpper(string(m.Container))
+		name := strings.ToUpper(string(m.Format))
 		switch {
 		case m.Bytes != nil:
 			name += " " + terminal.Size(*m.Bytes)

@@ -64,7 +64,7 @@ func ReshapeCommand() *cli.Command {
 		Flags: append([]cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "face", Usage: "`STYLE` of the face; the first one of the family without it"},
-			filecmd.OutFlag(filecmd.OutContainer),
+			filecmd.OutFlag(filecmd.OutFormat),
 		}, RecipeFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			recipe, err := RecipeOf(c)
@@ -80,7 +80,7 @@ func ReshapeCommand() *cli.Command {
 				return err
 			}
 			file, place := currentFile(face)
-			v, err := terminal.Call[api.Reshaped](s.ReshapeFile(ctx, file, api.ReshapeOrder{Place: &place, Container: api.Container(to), Recipe: *recipe}))
+			v, err := terminal.Call[api.Reshaped](s.ReshapeFile(ctx, file, api.ReshapeOrder{Place: &place, Format: api.FileFormat(to), Recipe: *recipe}))
 			if err != nil {
 				return err
 			}

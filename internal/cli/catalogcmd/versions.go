@@ -19,7 +19,7 @@ import (
 func versionsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "versions", Usage: "list the versions of a family's faces, what changed, and which sites carry an old one", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Each version is compared with the one before it; siblings in another container are\nnot versions of their own.", "sparecrate family versions 'Skerrow Sans'"),
+		Description: terminal.Example("Each version is compared with the one before it; siblings in another format are\nnot versions of their own.", "sparecrate family versions 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "face", Usage: "only the face of this `STYLE`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
@@ -59,7 +59,7 @@ func versions(ctx context.Context, s *api.Client, f *api.Family, style string) (
 		for i, file := range files {
 			v := versionOf{Style: face.Style, Version: file.Version, File: file}
 			for _, before := range files[i+1:] {
-				if before.Version == file.Version && before.Container != file.Container {
+				if before.Version == file.Version && before.Format != file.Format {
 					continue // a sibling
 				}
 				found, err := terminal.Call[diff.Changes](s.CompareVersions(ctx, face.Id, &api.CompareVersionsParams{From: before.Id, To: file.Id}))

@@ -52,8 +52,8 @@ func FileCommand() *cli.Command {
 				Action: readFiles,
 			},
 			{
-				Name: "convert", Aliases: []string{"make"}, Usage: "write font files into other containers, with a stylesheet and a sample page where wanted", ArgsUsage: "PATH...",
-				Description: terminal.Example("Writes every face of every file into each container asked for, without changing\nits tables, on all cores. A file that fails does not stop the others and makes the exit\ncode 1. PostScript outlines become TrueType ones where a ttf is asked for; asked\nfor both ttf and otf, each face is written into the one that fits its outlines.\n\n"+
+				Name: "convert", Aliases: []string{"make"}, Usage: "write font files into other formats, with a stylesheet and a sample page where wanted", ArgsUsage: "PATH...",
+				Description: terminal.Example("Writes every face of every file into each format asked for, without changing\nits tables, on all cores. A file that fails does not stop the others and makes the exit\ncode 1. PostScript outlines become TrueType ones where a ttf is asked for; asked\nfor both ttf and otf, each face is written into the one that fits its outlines.\n\n"+
 					"woff2 is for every current browser, woff for those before; ttf and otf are for\ninstalling and apps, eot for Internet Explorer alone, svg for the first phones.\n\n"+
 					"--css adds all that a page needs: fonts.css with a rule for each face, sample.html that\nshows them, and the license text of open fonts. Files of one style become parts, each\nfor its characters.",
 					"sparecrate file convert --to woff2,woff --css --out web SkerrowSans-*.ttf"),

@@ -26,7 +26,7 @@ type made struct {
 	Path      string         `json:"path"`
 	Face      int            `json:"face"`
 	Out       string         `json:"out"`
-	Container font.Container `json:"container"`
+	Format font.Container `json:"format"`
 	From      int            `json:"fromBytes"`
 	Bytes     int            `json:"bytes"`
 }
@@ -38,7 +38,7 @@ func makeFiles(ctx context.Context, c *cli.Command) error {
 	to := c.StringSlice("to")
 	switch {
 	case len(to) == 0 && !c.Bool("css"):
-		return terminal.Misused("file convert needs --to with the containers to write: %s", font.Listed(font.Makeable))
+		return terminal.Misused("file convert needs --to with the formats to write: %s", font.Listed(font.Makeable))
 	case len(to) == 0:
 		to = []string{"woff2", "woff"}
 	}
@@ -103,7 +103,7 @@ func kitOf(c *cli.Command, files []made, kit []string) any {
 // stem is a file's name without folder and ending.
 func stem(path string) string { return strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)) }
 
-// table shows a row a face and a column a container, with what all come to.
+// table shows a row a face and a column a format, with what all come to.
 func (j *makeJob) table(w io.Writer, files []made) {
 	if len(files) == 0 {
 		return
@@ -124,8 +124,8 @@ func (j *makeJob) table(w io.Writer, files []made) {
 		first := files[i]
 		sizes := map[font.Container]int{}
 		for ; i < len(files) && files[i].Path == first.Path && files[i].Face == first.Face; i++ {
-			sizes[files[i].Container] = files[i].Bytes
-			sums[files[i].Container] += files[i].Bytes
+			sizes[files[i].Format] = files[i].Bytes
+			sums[files[i].Format] += files[i].Bytes
 		}
 		from += first.From
 		row := []any{stem(first.Out), terminal.Size(int64(first.From))}
@@ -220,13 +220,13 @@ func (j *makeJob) file(path string) (r makeResult) {
 		if a.Face != b.Face {
 			return a.Face - b.Face
 		}
-		return slices.Index(j.to, a.Container) - slices.Index(j.to, b.Container)
+		return slices.Index(j.to, a.Format) - slices.Index(j.to, b.Format)
 	})
 	slices.SortFunc(r.failed, func(a, b error) int { return strings.Compare(a.Error(), b.Error()) })
 	return r
 }
 
-// either reports whether a container is one of ttf and otf and both were asked
+// either reports whether a format is one of ttf and otf and both were asked
 // for: the outlines decide then, and nothing has failed.
 func (j *makeJob) either(k font.Container) bool {
 	return (k == font.TTF || k == font.OTF) && slices.Contains(j.to, font.TTF) && slices.Contains(j.to, font.OTF)

@@ -41,8 +41,8 @@ func OutFlag(usage string) *cli.StringFlag {
 	return &cli.StringFlag{Name: "out", Usage: usage, Required: true}
 }
 
-// OutContainer says what --out takes where the ending is the container.
-const OutContainer = "`FILE` to write; its ending is the container: woff2, woff, ttf, otf, eot or svg"
+// OutFormat says what --out takes where the ending is the format.
+const OutFormat = "`FILE` to write; its ending is the format: woff2, woff, ttf, otf, eot or svg"
 
 // reshapeCommands are the verbs on a local face.
 func reshapeCommands() []*cli.Command {
@@ -58,7 +58,7 @@ func reshapeCommands() []*cli.Command {
 				&cli.StringSliceFlag{Name: "range", Usage: "`RANGES` of characters to keep, like U+20AC or U+0400-045F"},
 				&cli.StringSliceFlag{Name: "features", Usage: "`FEATURES` that stay: keep, basic, or their four letters", Value: []string{"keep"}},
 				&cli.BoolFlag{Name: "split", Usage: "one file for each set of --keep, and a stylesheet; --out names the folder. `rest` stands for what no set has"},
-				OutFlag(OutContainer + "; with --split a folder"),
+				OutFlag(OutFormat + "; with --split a folder"),
 			},
 			Action: trimFile,
 		},
@@ -72,7 +72,7 @@ func reshapeCommands() []*cli.Command {
 				&cli.StringFlag{Name: "instance", Usage: "`NAME` of a named instance"},
 				&cli.BoolFlag{Name: "rest", Usage: "pin all other axes where they start"},
 				FineFlag, WholeFlag,
-				OutFlag(OutContainer),
+				OutFlag(OutFormat),
 			},
 			Action: pinFile,
 		},
@@ -86,7 +86,7 @@ func reshapeCommands() []*cli.Command {
 				&cli.StringFlag{Name: "style", Usage: "a new style `NAME` within the family"},
 				&cli.BoolFlag{Name: "alone", Usage: "make the face a family of its own, for receivers that take one face a family"},
 				&cli.StringFlag{Name: "postscript", Usage: "the PostScript `NAME`; made of the others where it is not given"},
-				OutFlag(OutContainer),
+				OutFlag(OutFormat),
 			},
 			Action: renameFile,
 		},
@@ -167,7 +167,7 @@ type reshaped struct {
 	Coarser int      `json:"unitsPerEmBefore,omitempty"`
 }
 
-// written makes the container that a path's ending names. TrueType outlines are
+// written makes the format that a path's ending names. TrueType outlines are
 // made where a TTF is asked for.
 func written(f *sfnt.Font, out string, fine bool) (int, error) {
 	to := font.Container(strings.TrimPrefix(strings.ToLower(filepath.Ext(out)), "."))

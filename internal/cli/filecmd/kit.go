@@ -31,7 +31,7 @@ type kitFace struct {
 func (j *makeJob) writeKit(files []made, words string) ([]string, error) {
 	shipped, _ := builder.ShippedOf("self-hosted")
 	rules := *shipped
-	rules.Files.Named, rules.Files.Folder, rules.Files.Containers = builder.NamedAsIs, "", j.to
+	rules.Files.Named, rules.Files.Folder, rules.Files.Formats = builder.NamedAsIs, "", j.to
 	families := map[string][]kitFace{}
 	var names []string
 	for i := 0; i < len(files); {
@@ -42,7 +42,7 @@ func (j *makeJob) writeKit(files []made, words string) ([]string, error) {
 			if err != nil {
 				return nil, err
 			}
-			one.Files = append(one.Files, pack.File{Container: files[i].Container, Blob: blob})
+			one.Files = append(one.Files, pack.File{Format: files[i].Format, Blob: blob})
 		}
 		b, err := load(first.Path)
 		if err != nil {

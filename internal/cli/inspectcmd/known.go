@@ -49,10 +49,10 @@ func planned(ctx context.Context, c *cli.Command) (browse.Plan, error) {
 type catalog struct{ s *api.Client }
 
 // Alike sends a font.
-func (c catalog) Alike(ctx context.Context, container string, font []byte) ([]api.Alike, error) {
+func (c catalog) Alike(ctx context.Context, format string, font []byte) ([]api.Alike, error) {
 	var body bytes.Buffer
 	form := multipart.NewWriter(&body)
-	part, err := form.CreateFormFile("file", "font."+container)
+	part, err := form.CreateFormFile("file", "font."+format)
 	if err != nil {
 		return nil, err
 	}

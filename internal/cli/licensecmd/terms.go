@@ -28,7 +28,7 @@ func termFlags() []cli.Flag {
 		&cli.StringFlag{Name: "licensor", Usage: "`WHO` grants it"},
 		&cli.StringFlag{Name: "reference", Usage: "order `NUMBER` or the like"},
 		&cli.StringFlag{Name: "note", Usage: "a remark"},
-		&cli.StringSliceFlag{Name: "allow", Usage: "`CHANGES` it allows: subset, outlines, name, container"},
+		&cli.StringSliceFlag{Name: "allow", Usage: "`CHANGES` it allows: subset, outlines, name, format"},
 		&cli.StringSliceFlag{Name: "forbid", Usage: "`CHANGES` it forbids"},
 		&cli.StringSliceFlag{Name: "domain", Usage: "only for `DOMAIN` and what is below it; may be repeated"},
 		&cli.StringSliceFlag{Name: "face", Usage: "only the face with this `STYLE`, of each family covered; may be repeated"},
@@ -102,9 +102,9 @@ func readTerms(ctx context.Context, s *api.Client, c *cli.Command, t *api.Licens
 		}
 		for flag, consent := range map[string]api.Consent{"allow": api.ConsentYes, "forbid": api.ConsentNo} {
 			for _, change := range c.StringSlice(flag) {
-				to, ok := map[string]**api.Consent{"subset": &t.Changes.Subset, "outlines": &t.Changes.Outlines, "name": &t.Changes.Name, "container": &t.Changes.Container}[strings.TrimSpace(change)]
+				to, ok := map[string]**api.Consent{"subset": &t.Changes.Subset, "outlines": &t.Changes.Outlines, "name": &t.Changes.Name, "format": &t.Changes.Format}[strings.TrimSpace(change)]
 				if !ok {
-					return terminal.Misused("--%s takes subset, outlines, name and container, not %q", flag, change)
+					return terminal.Misused("--%s takes subset, outlines, name and format, not %q", flag, change)
 				}
 				*to = &consent
 			}

@@ -58,7 +58,7 @@ func giveVerdict(ctx context.Context, c *cli.Command) error {
 			case "pin", "retype":
 				change = api.ChangeOutlines
 			case "convert":
-				change = api.ChangeContainer
+				change = api.ChangeFormat
 			case "rename":
 				change = api.ChangeName
 			}

@@ -39,7 +39,7 @@ func BuilderCommand() *cli.Command {
 					return terminal.Show(c, found.Items, func(w io.Writer) {
 						var rows [][]any
 						for _, b := range found.Items {
-							rows = append(rows, []any{b.Rules.Kind, b.Rules.Name, listed(b.Rules.Files.Containers), b.Rules.Styles.Form, origin(b), len(b.Sites)})
+							rows = append(rows, []any{b.Rules.Kind, b.Rules.Name, listed(b.Rules.Files.Formats), b.Rules.Styles.Form, origin(b), len(b.Sites)})
 						}
 						terminal.Grid(w, []any{"Kind", "Builder", "Takes", "Styles", "Version", "Sites"}, []string{"Sites"}, rows)
 					})
@@ -195,7 +195,7 @@ func showBuilder(w io.Writer, b *api.BuilderRecord) {
 		limit = terminal.Size(r.Files.MaxBytes) + " a file"
 	}
 	taken := map[bool]string{true: "taken", false: "not taken"}
-	terminal.Pairs(w, [2]string{"containers", listed(r.Files.Containers) + "; " + send}, [2]string{"upload", upload}, [2]string{"at most", limit}, [2]string{"variable", taken[r.Files.Variable]},
+	terminal.Pairs(w, [2]string{"formats", listed(r.Files.Formats) + "; " + send}, [2]string{"upload", upload}, [2]string{"at most", limit}, [2]string{"variable", taken[r.Files.Variable]},
 		[2]string{"parts", taken[r.Files.Parts]}, [2]string{"file names", names})
 	if r.Form != nil {
 		for _, f := range r.Form.Fields {

@@ -131,7 +131,7 @@ func choosePackCommand() *cli.Command {
 			&cli.StringSliceFlag{Name: "send", Usage: "send the `FACE` though no role needs it; may be repeated"},
 			&cli.StringSliceFlag{Name: "only", Usage: "of its family send this `FACE` alone, whatever roles need; may be repeated"},
 			&cli.StringSliceFlag{Name: "leave", Usage: "leave the `FACE` at home though a role needs it; may be repeated"},
-			&cli.BoolFlag{Name: "old-browsers", Usage: "send containers for browsers of long ago too; =false for not"},
+			&cli.BoolFlag{Name: "old-browsers", Usage: "send formats for browsers of long ago too; =false for not"},
 			&cli.StringFlag{Name: "call", Usage: "how the stylesheet is called: link, import or address"},
 			&cli.IntSliceFlag{Name: "pin-at", Usage: "`WEIGHT` a variable font is pinned at where it is not taken; may be repeated"},
 			&cli.StringFlag{Name: "supply", Usage: "which `FILES` go out where the supplier delivered them: supplied, made or smaller; '' for what is usual"},

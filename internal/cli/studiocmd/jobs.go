@@ -16,7 +16,7 @@ import (
 func JobsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "jobs", Usage: "what the service does in the background: list, retry",
-		Description: terminal.Example("Containers are made and files read again by jobs, each once, by whichever process\nof the service is free.", "sparecrate jobs list"),
+		Description: terminal.Example("Formats are made and files read again by jobs, each once, by whichever process\nof the service is free.", "sparecrate jobs list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list jobs, newest first",

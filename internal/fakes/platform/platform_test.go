@@ -49,8 +49,8 @@ func TestRefusals(t *testing.T) {
 		says  string
 	}{
 		"right":              {"upload-form", []platform.File{right}, typed, ""},
-		"container":          {"upload-form", []platform.File{file(t, "Skerrow Sans Bold.ttf", font.TTF)}, typed, "not supported"},
-		"renamed container":  {"upload-form", []platform.File{{Name: "Skerrow Sans Bold.woff2", Data: file(t, "", font.WOFF).Data}}, typed, "corrupted"},
+		"format":             {"upload-form", []platform.File{file(t, "Skerrow Sans Bold.ttf", font.TTF)}, typed, "not supported"},
+		"renamed format":     {"upload-form", []platform.File{{Name: "Skerrow Sans Bold.woff2", Data: file(t, "", font.WOFF).Data}}, typed, "corrupted"},
 		"two at once":        {"upload-form", []platform.File{right, right}, typed, "Too many files"},
 		"too large":          {"upload-form", []platform.File{{Name: "x.woff2", Data: make([]byte, 3_000_000)}}, typed, "too large"},
 		"name without space": {"upload-form", []platform.File{file(t, "SkerrowSans Bold.woff2", font.WOFF2)}, typed, "must be the same"},

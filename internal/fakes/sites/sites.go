@@ -145,8 +145,8 @@ var Fonts = sync.OnceValue(func() map[string]string {
 		}
 	}
 	for name, d := range map[string]*foundry.Design{"regular": by[400], "bold": by[700], "display": foundry.Display(), "poster": foundry.Poster()} {
-		for ending, container := range map[string]font.Container{".woff2": font.WOFF2, ".woff": font.WOFF, ".ttf": font.TTF} {
-			b, err := foundry.Build(d, container)
+		for ending, format := range map[string]font.Container{".woff2": font.WOFF2, ".woff": font.WOFF, ".ttf": font.TTF} {
+			b, err := foundry.Build(d, format)
 			put(name+ending, b, err)
 		}
 	}

@@ -19,7 +19,7 @@ import (
 type Catalog interface {
 	// Alike returns the faces that draw what a font file draws, the nearest first; none
 	// where nothing that it draws can be measured.
-	Alike(ctx context.Context, container string, font []byte) ([]api.Alike, error)
+	Alike(ctx context.Context, format string, font []byte) ([]api.Alike, error)
 	// Hosted returns families of a name that somebody else's server hosts.
 	Hosted(ctx context.Context, name string) ([]api.FamilySummary, error)
 	// Verdict says whether a family may be used.
@@ -107,7 +107,7 @@ func (f *Fonts) hosted(ctx context.Context, r *inspect.Request, host string, k *
 
 // drawn looks for the face that draws what a font draws.
 func (f *Fonts) drawn(ctx context.Context, r *inspect.Request, host string, k *inspect.Known) error {
-	found, err := f.catalog.Alike(ctx, r.Font.Container, r.Body)
+	found, err := f.catalog.Alike(ctx, r.Font.Format, r.Body)
 	if err != nil {
 		return err
 	}

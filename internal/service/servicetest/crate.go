@@ -169,8 +169,8 @@ func (g *generator) families(n int) {
 		}
 	}
 	g.insert("families (id, client_id, name, origin, note, designer, foundry, shelf, gone, face_count, version, indexer, created_at, changed_at)", families)
-	g.insert("faces (id, family_id, face_key, style, width, weight, slope, file_id, place, container, containers, weight_min, weight_max, width_min, width_max, variable, color, permission, sample, trait_set, full_name, bearing)", faces)
-	g.insert("files (id, sha256, bytes, container, name, added_at, added_by, faces)", files)
+	g.insert("faces (id, family_id, face_key, style, width, weight, slope, file_id, place, format, formats, weight_min, weight_max, width_min, width_max, variable, color, permission, sample, trait_set, full_name, bearing)", faces)
+	g.insert("files (id, sha256, bytes, format, name, added_at, added_by, faces)", files)
 	g.insert("face_files (face_id, file_id, place, version, current, facts, reader)", links)
 	g.insert("words (word)", vocabulary)
 	g.insert("family_words (word, family_id)", words)

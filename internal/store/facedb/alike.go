@@ -16,13 +16,13 @@ type Alike struct {
 	Variable                 bool
 }
 
-// Siblings returns the files of one face in a container that a face has beside one of
+// Siblings returns the files of one face in a format that a face has beside one of
 // its files and that are of the same version, the latest first.
-func (s Queries) Siblings(ctx context.Context, hash string, place int, container string) ([]store.File, error) {
+func (s Queries) Siblings(ctx context.Context, hash string, place int, format string) ([]store.File, error) {
 	var out []store.File
 	err := s.On(ctx).Raw(`SELECT f.* FROM files s JOIN face_files c ON c.file_id = s.id AND c.place = ?
 		JOIN face_files o ON o.face_id = c.face_id AND o.removed_at IS NULL AND (o.version = c.version AND o.outcome NOT IN ('conflict', 'set-aside', 'mislabeled') OR c.current AND o.outcome = 'sibling') JOIN files f ON f.id = o.file_id
-		WHERE s.sha256 = ? AND f.container = ? AND f.faces = 1 AND f.id <> s.id ORDER BY f.id DESC LIMIT 5`, place, hash, container).Scan(&out).Error
+		WHERE s.sha256 = ? AND f.format = ? AND f.faces = 1 AND f.id <> s.id ORDER BY f.id DESC LIMIT 5`, place, hash, format).Scan(&out).Error
 	return out, store.Told(err)
 }
 

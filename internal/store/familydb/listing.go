@@ -15,7 +15,7 @@ import (
 
 // SetListing writes what lists know of a face.
 func (s Queries) SetListing(ctx context.Context, face int64, l store.Listing) error {
-	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", face).Select("FileID", "Place", "Container", "Containers", "Supplied", "WeightMin", "WeightMax",
+	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", face).Select("FileID", "Place", "Format", "Formats", "Supplied", "WeightMin", "WeightMax",
 		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet", "FullName", "Bearing").Updates(&store.Face{Listing: l}).Error)
 }
 

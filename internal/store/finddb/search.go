@@ -29,11 +29,11 @@ type Query struct {
 
 // FaceQuery is what one face of a family must meet as a whole.
 type FaceQuery struct {
-	Permissions, Containers, Slopes []string
-	WeightMin, WeightMax            int // 0 for no limit
-	WidthMin, WidthMax              float64
-	Variable, Color                 *bool
-	Traits                          [][]string // of each list one
+	Permissions, Formats, Slopes []string
+	WeightMin, WeightMax         int // 0 for no limit
+	WidthMin, WidthMax           float64
+	Variable, Color              *bool
+	Traits                       [][]string // of each list one
 
 	sets [][]int64 // the sets that hold one of each list of traits
 }
@@ -183,10 +183,10 @@ func (q *FaceQuery) conditions() *where {
 	if q.Slopes != nil {
 		w.and("c.slope IN ?", q.Slopes)
 	}
-	if len(q.Containers) > 0 {
+	if len(q.Formats) > 0 {
 		var any where
-		for _, k := range q.Containers {
-			any.and("FIND_IN_SET(?, c.containers) > 0", k)
+		for _, k := range q.Formats {
+			any.and("FIND_IN_SET(?, c.formats) > 0", k)
 		}
 		w.and("("+strings.Join(any.all, " OR ")+")", any.values...)
 	}
@@ -285,7 +285,7 @@ func (s Queries) preview(ctx context.Context, found []store.Found, q *FaceQuery)
 		meets = w.String()
 	}
 	var faces []store.FoundFace
-	err := s.On(ctx).Raw(`SELECT c.id, c.family_id, c.style, c.weight, c.slope, c.file_id, c.place, c.container, c.containers, c.variable, c.color,
+	err := s.On(ctx).Raw(`SELECT c.id, c.family_id, c.style, c.weight, c.slope, c.file_id, c.place, c.format, c.formats, c.variable, c.color,
 		c.weight_min, c.weight_max, c.width_min, c.width_max, c.permission, c.sample, c.together IS NOT NULL AS parts, (`+meets+`) AS meets
 		FROM faces c WHERE c.file_id <> 0 AND c.family_id IN ? ORDER BY c.width, c.weight, c.slope DESC, c.id`, append(append([]any{}, w.values...), ids)...).Scan(&faces).Error
 	for _, f := range faces {

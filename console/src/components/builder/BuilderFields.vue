@@ -2,7 +2,7 @@
 import { ElButton, ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { calls, containers, fors, forms, namings, sends, shapes, uploads, values } from '../../state/builder'
+import { calls, formats, fors, forms, namings, sends, shapes, uploads, values } from '../../state/builder'
 import { roles } from '../../state/roles'
 
 /** The fields of builder rules; what is wrong stands beside the field it is about. */
@@ -44,9 +44,9 @@ function setRole(role: string, change: Partial<Role>) {
   </fieldset>
   <fieldset>
     <legend>Files</legend>
-    <ElFormItem label="Containers it accepts, the best first" :error="at('files.containers')"
-      ><ElSelect v-model="rules.files.containers" multiple aria-label="Containers"
-        ><ElOption v-for="c in containers" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
+    <ElFormItem label="Formats it accepts, the best first" :error="at('files.formats')"
+      ><ElSelect v-model="rules.files.formats" multiple aria-label="Formats"
+        ><ElOption v-for="c in formats" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
     ></ElFormItem>
     <div class="pair">
       <ElFormItem label="Sent of them" :error="at('files.send')"

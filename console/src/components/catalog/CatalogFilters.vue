@@ -29,9 +29,9 @@ const many = computed(
       { key: 'origin', label: 'Origin', hint: 'Any origin', options: origins },
       { key: 'slope', label: 'Slope', hint: 'Any slope', options: plain(['upright', 'italic', 'oblique']) },
       {
-        key: 'container',
+        key: 'format',
         label: 'Came in as',
-        hint: 'Any container',
+        hint: 'Any format',
         options: ['ttf', 'otf', 'ttc', 'woff', 'woff2', 'eot'].map((c) => ({ value: c, label: c.toUpperCase() })),
       },
       { key: 'script', label: 'Script', hint: 'Any script', options: plain(words.value?.scripts) },

@@ -23,7 +23,7 @@ const shown = computed(() => {
   const { low, high } = span(face.value)
   return {
     fileId: file.id,
-    container: file.container,
+    format: file.format,
     place: face.value.facts.index,
     variations: low < high ? `"wght" ${at.value}` : undefined,
     wrap: true,

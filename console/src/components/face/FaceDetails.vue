@@ -39,7 +39,7 @@ const outlines = {
 const sums = {
   right: 'right',
   wrong: 'wrong',
-  'not-stated': 'not stated in this container',
+  'not-stated': 'not stated in this format',
   'not-checked': 'not checked',
 } as const
 const day = (iso?: string) =>

@@ -31,7 +31,7 @@ const features = computed(() => {
 const sizes = [96, 72, 54, 40, 30, 24, 20, 17, 15, 13, 11]
 const shown = computed(() => ({
   fileId: props.file.id,
-  container: props.file.container,
+  format: props.file.format,
   place: facts.value.index,
   variations: variations.value,
   features: features.value,

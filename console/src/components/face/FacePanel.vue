@@ -4,7 +4,7 @@ import type { Schemas } from '../../api/client'
 import { me } from '../../api/queries'
 import { useTaste } from '../../state/taste'
 import CopyLine from '../shared/CopyLine.vue'
-import FaceContainers from './FaceContainers.vue'
+import FaceFormats from './FaceFormats.vue'
 import FaceCoverage from './FaceCoverage.vue'
 import FaceDetails from './FaceDetails.vue'
 import FaceFallback from './FaceFallback.vue'
@@ -47,8 +47,8 @@ const appLines = computed(() => {
 })
 const facts = computed(() => props.face.facts)
 const current = computed(() => props.face.files.find((f) => f.current) ?? props.face.files[0])
-const ready = computed(() => props.face.containers.filter((m) => m.bytes !== undefined).length)
-const busy = computed(() => props.face.containers.some((m) => m.state === 'failed'))
+const ready = computed(() => props.face.formats.filter((m) => m.bytes !== undefined).length)
+const busy = computed(() => props.face.formats.some((m) => m.state === 'failed'))
 const style = computed(() => (facts.value.style.slope === 'upright' ? 'normal' : facts.value.style.slope))
 const css = computed(
   () => `font-family: "${props.family}"; font-weight: ${facts.value.style.weight}; font-style: ${style.value};`,
@@ -69,7 +69,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
     <FaceSample
       v-if="current"
       :file-id="current.id"
-      :container="current.container"
+      :format="current.format"
       :place="facts.index"
       :size="taste.size"
       :text="words"
@@ -98,11 +98,11 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <summary>What it can write ({{ facts.coverage.languages.length }} languages)</summary>
       <FaceCoverage :facts="facts" />
     </details>
-    <details class="containers" :open="busy">
-      <summary>Containers ({{ ready }} ready)</summary>
-      <FaceContainers
+    <details class="formats" :open="busy">
+      <summary>Formats ({{ ready }} ready)</summary>
+      <FaceFormats
         v-if="current"
-        :containers="face.containers"
+        :formats="face.formats"
         :file="current"
         :place="facts.index"
         :base="base"

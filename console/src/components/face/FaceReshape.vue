@@ -12,8 +12,8 @@ import VerdictTag from '../shared/VerdictTag.vue'
 /** Makes another font of a face: smaller, static, with other outlines or another name. */
 const props = defineProps<{ fileId: number; facts: Schemas['Facts']; familyId: number }>()
 const draft = ref(draftOf())
-const order = reactive<{ container: Schemas['Container'] }>({ container: 'woff2' })
-const containers = ['woff2', 'woff', 'ttf', 'otf', 'eot'] as const
+const order = reactive<{ format: Schemas['FileFormat'] }>({ format: 'woff2' })
+const formats = ['woff2', 'woff', 'ttf', 'otf', 'eot'] as const
 const made = ref<Schemas['Reshaped']>()
 const trouble = useTrouble()
 const make = change(
@@ -23,7 +23,7 @@ const make = change(
         params: { path: { id: props.fileId } },
         body: {
           place: props.facts.index,
-          container: order.container,
+          format: order.format,
           recipe: recipeOf(draft.value),
           family: props.familyId,
         },
@@ -44,8 +44,8 @@ function submit() {
     <RecipeFields v-model="draft" :facts="facts" />
     <div class="row">
       <ElFormItem label="As" class="as"
-        ><ElSelect v-model="order.container" aria-label="Container"
-          ><ElOption v-for="c in containers" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
+        ><ElSelect v-model="order.format" aria-label="Format"
+          ><ElOption v-for="c in formats" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
       ></ElFormItem>
       <ElButton type="primary" native-type="submit" :loading="make.isPending.value">Make it</ElButton>
     </div>

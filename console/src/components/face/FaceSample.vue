@@ -23,7 +23,7 @@ import { useTaste } from '../../state/taste'
 /** Text set in a file of the catalog, fetched once it comes into view. */
 const props = defineProps<{
   fileId: number
-  container: string
+  format: string
   place: number
   size: number
   text: string
@@ -81,9 +81,9 @@ watch(
 )
 const family = computed(() => `crate-file-${props.fileId}-${props.place}`)
 // A browser takes no face out of a collection and reads no EOT; the service does.
-const foreign = computed(() => props.container === 'ttc' || props.container === 'eot' || props.place > 0)
+const foreign = computed(() => props.format === 'ttc' || props.format === 'eot' || props.place > 0)
 const address = computed(
-  () => `${base}/files/${props.fileId}/content${foreign.value ? `?container=woff2&place=${props.place}` : ''}`,
+  () => `${base}/files/${props.fileId}/content${foreign.value ? `?format=woff2&place=${props.place}` : ''}`,
 )
 
 async function load() {

@@ -79,7 +79,7 @@ const few = 40
         f.name
       }}</span>
       <span class="soft"
-        >{{ f.container.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }},
+        >{{ f.format.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }},
         {{ when(f.addedAt) }}</span
       >
       <strong v-if="f.current || f.beside">in packs</strong>
@@ -156,7 +156,7 @@ const few = 40
     ></label>
     <p v-if="error" class="old">{{ error.message }}</p>
     <p v-else-if="isFetching" class="soft small">Comparing …</p>
-    <p v-else-if="nothing">Nothing but the container.</p>
+    <p v-else-if="nothing">Nothing but the format.</p>
     <dl v-else-if="c" class="facts small">
       <template v-if="c.added.count"
         ><dt>Added</dt>

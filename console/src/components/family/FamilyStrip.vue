@@ -70,7 +70,7 @@ const alarms = computed(() => {
     <RouterLink v-else :to="`/families/${family.id}`" class="sample" :aria-label="`Open ${family.name}`" tabindex="-1">
       <FaceSample
         :file-id="speaker.fileId"
-        :container="speaker.container"
+        :format="speaker.format"
         :place="speaker.place"
         :size="taste.size"
         :text="taste.words || family.sample || family.name"

@@ -50,13 +50,13 @@ const changes = [
   { key: 'subset', label: 'Trimming the font' },
   { key: 'outlines', label: 'Changing its outlines' },
   { key: 'name', label: 'Renaming it' },
-  { key: 'container', label: 'Converting it' },
+  { key: 'format', label: 'Converting it' },
 ] as const
 const said = reactive<Required<Schemas['LicensedChanges']>>({
   subset: 'not-said',
   outlines: 'not-said',
   name: 'not-said',
-  container: 'not-said',
+  format: 'not-said',
 })
 const renewals = [
   { value: '', label: 'Not said' },
@@ -115,7 +115,7 @@ watch(
     })
     Object.assign(
       said,
-      { subset: 'not-said', outlines: 'not-said', name: 'not-said', container: 'not-said' },
+      { subset: 'not-said', outlines: 'not-said', name: 'not-said', format: 'not-said' },
       l?.changes,
     )
     if (l && props.copy) Object.assign(form, { reference: '' })

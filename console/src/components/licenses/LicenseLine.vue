@@ -23,7 +23,7 @@ const said = computed(() => {
     subset: 'trimming',
     outlines: 'changing outlines',
     name: 'renaming',
-    container: 'converting',
+    format: 'converting',
   } as const
   const of = (consent: string) =>
     (Object.keys(names) as (keyof typeof names)[])

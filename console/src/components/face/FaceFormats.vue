@@ -3,7 +3,7 @@ import type { Schemas } from '../../api/client'
 import { bytes } from '../../state/show'
 
 const props = defineProps<{
-  containers: Schemas['MadeContainer'][]
+  formats: Schemas['FaceFormat'][]
   file: Schemas['File']
   place: number
   base: string
@@ -17,10 +17,10 @@ const use: Record<string, string> = {
   eot: 'Internet Explorer alone',
   svg: 'the first phones alone',
 }
-const address = (m: Schemas['MadeContainer']) =>
-  `${props.base}/files/${props.file.id}/content?container=${m.container}&place=${props.place}`
-const name = (m: Schemas['MadeContainer']) => props.file.name.replace(/\.[^.]*$/, '') + '.' + m.container
-const state = (m: Schemas['MadeContainer']) =>
+const address = (m: Schemas['FaceFormat']) =>
+  `${props.base}/files/${props.file.id}/content?format=${m.format}&place=${props.place}`
+const name = (m: Schemas['FaceFormat']) => props.file.name.replace(/\.[^.]*$/, '') + '.' + m.format
+const state = (m: Schemas['FaceFormat']) =>
   ({
     'as-it-came': 'as it came in',
     made: 'made',
@@ -36,20 +36,20 @@ const state = (m: Schemas['MadeContainer']) =>
     <table class="plain small">
       <thead>
         <tr>
-          <th>Container</th>
+          <th>Format</th>
           <th>For</th>
           <th class="num">Size</th>
           <th>State</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="m in containers" :key="m.container" :data-container="m.container" :data-state="m.state">
+        <tr v-for="m in formats" :key="m.format" :data-format="m.format" :data-state="m.state">
           <td>
             <a v-if="mayHave && m.state !== 'failed'" :href="address(m)" :download="name(m)">{{
-              m.container.toUpperCase()
-            }}</a><template v-else>{{ m.container.toUpperCase() }}</template>
+              m.format.toUpperCase()
+            }}</a><template v-else>{{ m.format.toUpperCase() }}</template>
           </td>
-          <td class="soft">{{ use[m.container] }}</td>
+          <td class="soft">{{ use[m.format] }}</td>
           <td class="num">{{ m.bytes === undefined ? '' : bytes(m.bytes) }}</td>
           <td :class="{ failed: m.state === 'failed' }">{{ state(m) }}</td>
         </tr>
