@@ -170,6 +170,27 @@ func (e FamilySort) Valid() bool {
 	}
 }
 
+// Defines values for FamilyStatus.
+const (
+	StatusActive  FamilyStatus = "active"
+	StatusDeleted FamilyStatus = "deleted"
+	StatusRetired FamilyStatus = "retired"
+)
+
+// Valid indicates whether the value is a known member of the FamilyStatus enum.
+func (e FamilyStatus) Valid() bool {
+	switch e {
+	case StatusActive:
+		return true
+	case StatusDeleted:
+		return true
+	case StatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FileFormat.
 const (
 	EOT   FileFormat = "eot"
@@ -743,27 +764,6 @@ func (e ShareState) Valid() bool {
 	}
 }
 
-// Defines values for Shelf.
-const (
-	ShelfCatalog Shelf = "catalog"
-	ShelfDeleted Shelf = "deleted"
-	ShelfRetired Shelf = "retired"
-)
-
-// Valid indicates whether the value is a known member of the Shelf enum.
-func (e Shelf) Valid() bool {
-	switch e {
-	case ShelfCatalog:
-		return true
-	case ShelfDeleted:
-		return true
-	case ShelfRetired:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for SignOffState.
 const (
 	SignOffEnded     SignOffState = "ended"
@@ -1135,7 +1135,7 @@ type Builder struct {
 	Kind string `json:"kind"`
 	Name string `json:"name"`
 
-	// Takes What the receiver takes and how
+	// Takes What the platform takes and how
 	Takes string `json:"takes"`
 }
 
@@ -1378,13 +1378,14 @@ type EndingSite struct {
 
 // Face defines model for Face.
 type Face struct {
-	// Facts What a face says of itself; the same object as in `file read --json`
-	Facts Facts  `json:"facts"`
 	Files []File `json:"files"`
 
 	// Formats Of the file that packs take
 	Formats []FaceFormat `json:"formats"`
 	Id      int64        `json:"id"`
+
+	// Metadata What a face says of itself; the same object as in `file read --json`
+	Metadata Metadata `json:"metadata"`
 
 	// Permission The embedding permission in words, with its number
 	Permission string `json:"permission"`
@@ -1424,9 +1425,6 @@ type FaceMove struct {
 
 // FaceSlope defines model for FaceSlope.
 type FaceSlope string
-
-// Facts What a face says of itself; the same object as in `file read --json`
-type Facts = metadata.Face
 
 // Fallback defines model for Fallback.
 type Fallback struct {
@@ -1480,17 +1478,17 @@ type Family struct {
 
 	// Removed Faces that can be brought back
 	Removed []RemovedFace `json:"removed"`
-	Shelf   Shelf         `json:"shelf"`
-
-	// ShelfAt When it was retired or deleted
-	ShelfAt *time.Time `json:"shelfAt,omitempty"`
-	ShelfBy *string    `json:"shelfBy,omitempty"`
 
 	// Shortlists That it stands on
 	Shortlists []Ref        `json:"shortlists"`
 	Sites      []FamilySite `json:"sites"`
-	Tags       []string     `json:"tags"`
-	Verdict    Verdict      `json:"verdict"`
+	Status     FamilyStatus `json:"status"`
+
+	// StatusAt When it was retired or deleted
+	StatusAt *time.Time `json:"statusAt,omitempty"`
+	StatusBy *string    `json:"statusBy,omitempty"`
+	Tags     []string   `json:"tags"`
+	Verdict  Verdict    `json:"verdict"`
 }
 
 // FamilyChange defines model for FamilyChange.
@@ -1580,6 +1578,9 @@ type FamilySite struct {
 // FamilySort defines model for FamilySort.
 type FamilySort string
 
+// FamilyStatus defines model for FamilyStatus.
+type FamilyStatus string
+
 // FamilySummary defines model for FamilySummary.
 type FamilySummary struct {
 	Client   Ref           `json:"client"`
@@ -1604,10 +1605,10 @@ type FamilySummary struct {
 
 	// Sample Sample text from the font, empty where it has none
 	Sample string `json:"sample"`
-	Shelf  Shelf  `json:"shelf"`
 
 	// Sites How many sites use it
-	Sites int `json:"sites"`
+	Sites  int          `json:"sites"`
+	Status FamilyStatus `json:"status"`
 
 	// Unsettled How many of its files are in conflict with others or named wrongly, so that somebody has to say which counts
 	Unsettled int `json:"unsettled"`
@@ -1713,7 +1714,7 @@ type FileURLList struct {
 	// Notes What could not be used of what was brought
 	Notes []string `json:"notes"`
 
-	// Pastes What is put into the receiver, once all addresses are known
+	// Pastes What is put into the platform, once all addresses are known
 	Pastes []Paste `json:"pastes"`
 }
 
@@ -1825,7 +1826,7 @@ type HostedSource struct {
 	ReadAt  time.Time    `json:"readAt"`
 	ReadBy  string       `json:"readBy"`
 
-	// Snippets The forms in which receivers want it
+	// Snippets The forms in which platforms want it
 	Snippets []Snippet `json:"snippets"`
 }
 
@@ -1979,8 +1980,8 @@ type ImportPage struct {
 
 // ImportResult defines model for ImportResult.
 type ImportResult struct {
-	Faces  []Facts `json:"faces"`
-	Family Ref     `json:"family"`
+	Faces  []Metadata `json:"faces"`
+	Family Ref        `json:"family"`
 
 	// Message The outcome in a sentence
 	Message string `json:"message"`
@@ -2335,6 +2336,9 @@ type MeantWord struct {
 // Measure defines model for Measure.
 type Measure string
 
+// Metadata What a face says of itself; the same object as in `file read --json`
+type Metadata = metadata.Face
+
 // MonthViews defines model for MonthViews.
 type MonthViews struct {
 	By     *string           `json:"by,omitempty"`
@@ -2604,18 +2608,18 @@ type PackChoices struct {
 	// Stay Faces of which this site stays on a file, whatever other packs use
 	Stay *[]StayOn `json:"stay,omitempty"`
 
-	// Supply Which file goes out where the supplier delivered a format that the receiver takes - the supplier's own, which is usual, one
+	// Supply Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
 	// that is made here, or the smaller of the two
 	Supply *PackChoicesSupply `json:"supply,omitempty"`
 
-	// Weights Where a variable font is pinned at, for receivers that take none
+	// Weights Where a variable font is pinned at, for platforms that take none
 	Weights *[]int `json:"weights,omitempty"`
 }
 
 // PackChoicesCall defines model for PackChoices.Call.
 type PackChoicesCall string
 
-// PackChoicesSupply Which file goes out where the supplier delivered a format that the receiver takes - the supplier's own, which is usual, one
+// PackChoicesSupply Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
 // that is made here, or the smaller of the two
 type PackChoicesSupply string
 
@@ -2747,7 +2751,7 @@ type Plan struct {
 	// SlowSeconds That, on a link of 1.6 Mbit/s
 	SlowSeconds float32 `json:"slowSeconds"`
 
-	// Styles In the form the receiver takes, empty until all addresses are known
+	// Styles In the form the platform takes, empty until all addresses are known
 	Styles     string        `json:"styles"`
 	Stylesheet string        `json:"stylesheet"`
 	Warnings   []SiteWarning `json:"warnings"`
@@ -3102,7 +3106,7 @@ type RoleAssignment struct {
 	// Name Of a role of the team's own
 	Name *string `json:"name,omitempty"`
 
-	// Override The receiver's own styles are overruled
+	// Override The platform's own styles are overruled
 	Override bool `json:"override"`
 
 	// Role body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes, code, or one of the team's own
@@ -3209,9 +3213,6 @@ type Share struct {
 
 // ShareState defines model for Share.State.
 type ShareState string
-
-// Shelf defines model for Shelf.
-type Shelf string
 
 // Shortlist defines model for Shortlist.
 type Shortlist struct {
@@ -3380,7 +3381,7 @@ type SitePage struct {
 
 // SitePageList defines model for SitePageList.
 type SitePageList struct {
-	// EachPage The receiver wants something on every page
+	// EachPage The platform wants something on every page
 	EachPage bool         `json:"eachPage"`
 	Items    []PageOfSite `json:"items"`
 }
@@ -3742,8 +3743,8 @@ type ListFamiliesParams struct {
 	Used *bool `form:"used,omitempty" json:"used,omitempty"`
 
 	// Shortlist The number of a shortlist that it is on
-	Shortlist *int64 `form:"shortlist,omitempty" json:"shortlist,omitempty"`
-	Shelf     *Shelf `form:"shelf,omitempty" json:"shelf,omitempty"`
+	Shortlist *int64        `form:"shortlist,omitempty" json:"shortlist,omitempty"`
+	Status    *FamilyStatus `form:"status,omitempty" json:"status,omitempty"`
 
 	// Total Whether to count them all
 	Total *bool `form:"total,omitempty" json:"total,omitempty"`
@@ -4593,7 +4594,7 @@ type ClientInterface interface {
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamilies(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeFamiliesWithBody Change the origin, tags or shelf of several families
+	// ChangeFamiliesWithBody Change the origin, tags or status of several families
 	//
 	// One family after the other; what cannot be changed is told with the reason and stops nothing.
 	//
@@ -4602,7 +4603,7 @@ type ClientInterface interface {
 	// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
 	ChangeFamiliesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeFamilies Change the origin, tags or shelf of several families
+	// ChangeFamilies Change the origin, tags or status of several families
 	//
 	// One family after the other; what cannot be changed is told with the reason and stops nothing.
 	//
@@ -4992,7 +4993,7 @@ type ClientInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+	// ListLanguages The languages that metadata tell of by code; those most people write first, then by name
 	//
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
 	ListLanguages(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6329,7 +6330,7 @@ func (c *Client) ListFamilies(ctx context.Context, params *ListFamiliesParams, r
 	return c.Client.Do(req)
 }
 
-// ChangeFamiliesWithBody Change the origin, tags or shelf of several families
+// ChangeFamiliesWithBody Change the origin, tags or status of several families
 //
 // One family after the other; what cannot be changed is told with the reason and stops nothing.
 //
@@ -6348,7 +6349,7 @@ func (c *Client) ChangeFamiliesWithBody(ctx context.Context, contentType string,
 	return c.Client.Do(req)
 }
 
-// ChangeFamilies Change the origin, tags or shelf of several families
+// ChangeFamilies Change the origin, tags or status of several families
 //
 // One family after the other; what cannot be changed is told with the reason and stops nothing.
 //
@@ -7358,7 +7359,7 @@ func (c *Client) RetryJob(ctx context.Context, id Id, reqEditors ...RequestEdito
 	return c.Client.Do(req)
 }
 
-// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+// ListLanguages The languages that metadata tell of by code; those most people write first, then by name
 //
 // Corresponds with GET /languages (the `ListLanguages` operationId).
 func (c *Client) ListLanguages(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -10790,9 +10791,9 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 
 		}
 
-		if params.Shelf != nil {
+		if params.Status != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "shelf", *params.Shelf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "status", *params.Status, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -17266,7 +17267,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamiliesWithResponse(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*ListFamiliesResponse, error)
 
-	// ChangeFamiliesWithBodyWithResponse Change the origin, tags or shelf of several families
+	// ChangeFamiliesWithBodyWithResponse Change the origin, tags or status of several families
 	//
 	// One family after the other; what cannot be changed is told with the reason and stops nothing.
 	//
@@ -17275,7 +17276,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
 	ChangeFamiliesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeFamiliesResponse, error)
 
-	// ChangeFamiliesWithResponse Change the origin, tags or shelf of several families
+	// ChangeFamiliesWithResponse Change the origin, tags or status of several families
 	//
 	// One family after the other; what cannot be changed is told with the reason and stops nothing.
 	//
@@ -17733,7 +17734,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJobWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RetryJobResponse, error)
 
-	// ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
+	// ListLanguagesWithResponse The languages that metadata tell of by code; those most people write first, then by name
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -26949,7 +26950,7 @@ func (c *ClientWithResponses) ListFamiliesWithResponse(ctx context.Context, para
 	return ParseListFamiliesResponse(rsp)
 }
 
-// ChangeFamiliesWithBodyWithResponse Change the origin, tags or shelf of several families
+// ChangeFamiliesWithBodyWithResponse Change the origin, tags or status of several families
 //
 // One family after the other; what cannot be changed is told with the reason and stops nothing.
 //
@@ -26964,7 +26965,7 @@ func (c *ClientWithResponses) ChangeFamiliesWithBodyWithResponse(ctx context.Con
 	return ParseChangeFamiliesResponse(rsp)
 }
 
-// ChangeFamiliesWithResponse Change the origin, tags or shelf of several families
+// ChangeFamiliesWithResponse Change the origin, tags or status of several families
 //
 // One family after the other; what cannot be changed is told with the reason and stops nothing.
 //
@@ -27794,7 +27795,7 @@ func (c *ClientWithResponses) RetryJobWithResponse(ctx context.Context, id Id, r
 	return ParseRetryJobResponse(rsp)
 }
 
-// ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
+// ListLanguagesWithResponse The languages that metadata tell of by code; those most people write first, then by name
 //
 // Returns a wrapper object for the known response body format(s).
 //

@@ -35,10 +35,10 @@ func ratio(b *testing.B, ours, theirs func()) {
 	b.ReportMetric(float64(a)/float64(c), "ratio")
 }
 
-// BenchmarkFacts compares reading all facts of real fonts with another library
+// BenchmarkMetadata compares reading all metadata of real fonts with another library
 // parsing the same bytes and reading eight names. To reach: 2. With
 // SPARECRATE_FONTS it takes the TTF and OTF files of that folder.
-func BenchmarkFacts(b *testing.B) {
+func BenchmarkMetadata(b *testing.B) {
 	files := plainFonts(b)
 	ratio(b, func() {
 		for _, f := range files {

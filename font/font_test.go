@@ -47,8 +47,8 @@ var knownProblems = map[string][]string{
 	"DejaVuSans-ExtraLight.ttf": {metadata.ProblemNoSigns},
 }
 
-// TestFactsOfRealFonts compares what we read with what another font library reads.
-func TestFactsOfRealFonts(t *testing.T) {
+// TestMetadataOfRealFonts compares what we read with what another font library reads.
+func TestMetadataOfRealFonts(t *testing.T) {
 	for _, path := range realFonts(t) {
 		t.Run(filepath.Base(path), func(t *testing.T) {
 			b, err := os.ReadFile(path)

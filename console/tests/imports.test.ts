@@ -30,8 +30,8 @@ describe('the fonts of a import', () => {
       font('Skerrow Sans', { client: { id: 2, name: 'Hall' } }),
       font('Kraka', { outcome: 'same', problems: ['No kerning.'] }),
     ]
-    const facts = [{ name: 'Umbrisk', client: { id: 1, name: 'Ferries' }, styles: [], warnings: ['No bold.'] }]
-    const groups = grouped(items, facts)
+    const info = [{ name: 'Umbrisk', client: { id: 1, name: 'Ferries' }, styles: [], warnings: ['No bold.'] }]
+    const groups = grouped(items, info)
     expect(groups.map((g) => [g.name, g.items.length, concern(g.items)])).toEqual([
       ['Tidegarth', 1, 'decide'],
       ['Umbrisk', 1, 'mind'],
@@ -39,7 +39,7 @@ describe('the fonts of a import', () => {
       ['Skerrow Sans', 1, 'new'],
       ['Kraka', 1, 'known'],
     ])
-    expect(groups[1]!.facts?.warnings).toEqual(['No bold.'])
+    expect(groups[1]!.metadata?.warnings).toEqual(['No bold.'])
     expect(outcomes(groups[2]!.items)).toBe('1 new, 1 there already')
   })
 

@@ -15,11 +15,11 @@ describe('searches in an address', () => {
     expect(toAddress(fromAddress({ q: 'sans', tag: 'poster' }))).toEqual({ q: 'sans', tag: ['poster'] })
   })
   it('comes back the same from a line that is kept', () => {
-    const f = fromAddress({ q: 'a&b=c ü', tag: ['x', 'y'], shelf: 'retired', sort: 'newest' })
+    const f = fromAddress({ q: 'a&b=c ü', tag: ['x', 'y'], status: 'retired', sort: 'newest' })
     expect(fromAddress(new URLSearchParams(toLine(f)))).toEqual(f)
   })
   it('counts filters, not words and order', () => {
     expect(narrowing(fromAddress({ q: 'sans', sort: 'name' }))).toBe(0)
-    expect(narrowing(fromAddress({ q: 'sans', tag: ['x', 'y'], shelf: 'retired' }))).toBe(2)
+    expect(narrowing(fromAddress({ q: 'sans', tag: ['x', 'y'], status: 'retired' }))).toBe(2)
   })
 })

@@ -6,7 +6,7 @@
 // Widths are compared over running text: letters as often as the language has
 // them (letters.txt), with spaces, punctuation and capitals. Kerning, which for
 // all letters together comes to next to nothing, counts where each letter has a
-// size of its own (pairs.txt). Metrics of the common system fonts are facts with
+// size of its own (pairs.txt). Metrics of the common system fonts are metadata with
 // their source (systems.txt); any other face can be measured instead.
 package fallback
 

@@ -34,9 +34,9 @@ type Difference struct {
 
 // Face is a face with its measures and what it says of itself.
 type Face struct {
-	Font  *sfnt.Font
-	Print *Print
-	Facts *metadata.Face
+	Font     *sfnt.Font
+	Print    *Print
+	Metadata *metadata.Face
 }
 
 // Read measures a face and reads what it says of itself. The error is that of Measure.
@@ -51,7 +51,7 @@ func Read(f *sfnt.Font) (*Face, error) {
 
 // Between says how two faces relate.
 func Between(a, b *Face) *Difference {
-	d := &Difference{Evidence: Compare(a.Print, b.Print), OtherNames: otherNames(&a.Facts.Names, &b.Facts.Names)}
+	d := &Difference{Evidence: Compare(a.Print, b.Print), OtherNames: otherNames(&a.Metadata.Names, &b.Metadata.Names)}
 	d.Relation = d.Evidence.Relation
 	switch {
 	case len(a.Print.Axes) > 0 && len(b.Print.Axes) == 0:

@@ -212,7 +212,7 @@ func TestMeasuresAsApproved(t *testing.T) {
 	for i := range faces {
 		for j := range i {
 			e := identity.Between(faces[i], faces[j]).Evidence
-			lines = append(lines, fmt.Sprintf("%s and %s: %s, %d in both, %d alike, %d drawn alike, %.4f apart, strokes %g", faces[i].Facts.Names.Full, faces[j].Facts.Names.Full, e.Relation, e.Common, e.Alike, e.Drawn, e.Apart, e.Stems))
+			lines = append(lines, fmt.Sprintf("%s and %s: %s, %d in both, %d alike, %d drawn alike, %.4f apart, strokes %g", faces[i].Metadata.Names.Full, faces[j].Metadata.Names.Full, e.Relation, e.Common, e.Alike, e.Drawn, e.Apart, e.Stems))
 		}
 	}
 	fonttest.Lines(t, "measures", lines...)

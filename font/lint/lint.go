@@ -1,7 +1,7 @@
 // Package lint checks a font file against the structure rules of its formats:
 // OpenType 1.9.1 for the font, and WOFF 1.0, WOFF 2.0 or EOT for what it is
 // wrapped in. It says what breaks a rule, not what is inconvenient; for that
-// see the problems of package facts.
+// see the problems of package metadata.
 //
 // An error is what readers stumble over: browsers may refuse the file, leave
 // something out, or draw something else than was meant. A warning is against

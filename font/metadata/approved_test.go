@@ -14,8 +14,8 @@ import (
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
-// TestFactsAsApproved reads small faces of every kind, whole and with each table damaged.
-func TestFactsAsApproved(t *testing.T) {
+// TestMetadataAsApproved reads small faces of every kind, whole and with each table damaged.
+func TestMetadataAsApproved(t *testing.T) {
 	t.Parallel()
 	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
 	if err != nil {

@@ -8,7 +8,7 @@ import (
 	"sparecrate/internal/demo/foundry"
 )
 
-// The facts of a face are what its tables say, in words where there are some.
+// The metadata of a face are what its tables say, in words where there are some.
 func ExampleOne() {
 	data, err := foundry.Build(foundry.Signage()[2], font.TTF)
 	if err != nil {

@@ -14,7 +14,7 @@ import (
 	"sparecrate/font/table"
 )
 
-// Version goes up when facts of the same bytes are read otherwise than before,
+// Version goes up when metadata of the same bytes are read otherwise than before,
 // so that what was kept can be read again.
 const Version = 6
 
@@ -181,7 +181,7 @@ type Problem struct {
 }
 
 // Of reads the faces of an opened file, without their checksums: only the
-// tables that facts stand in are touched. It never fails: what cannot be read
+// tables that metadata stand in are touched. It never fails: what cannot be read
 // is a problem of the face.
 func Of(f *font.File) []Face {
 	faces := make([]Face, len(f.Faces))
@@ -242,7 +242,7 @@ func blank() Face {
 	}
 }
 
-// UnmarshalJSON leaves empty what the JSON does not speak of: facts that an
+// UnmarshalJSON leaves empty what the JSON does not speak of: metadata that an
 // older version wrote have lists too.
 func (f *Face) UnmarshalJSON(b []byte) error {
 	type plain Face

@@ -208,9 +208,9 @@ func TestJSONHasEveryFieldEvenEmpty(t *testing.T) {
 	assert.Equal(t, map[string]any{"fsType": 0.0, "level": "installable", "noSubsetting": false, "bitmapOnly": false}, got["embedding"])
 }
 
-// TestFactsOfAnOlderVersionHaveListsToo reads JSON as it was written before much
+// TestMetadataOfAnOlderVersionHaveListsToo reads JSON as it was written before much
 // of a face was known.
-func TestFactsOfAnOlderVersionHaveListsToo(t *testing.T) {
+func TestMetadataOfAnOlderVersionHaveListsToo(t *testing.T) {
 	var old metadata.Face
 	require.NoError(t, json.Unmarshal([]byte(`{"container":"ttf","names":{"family":"Example"},"coverage":{"codepoints":3,"scripts":[],"languages":[]},"problems":[{"code":"a","message":"B."}]}`), &old))
 	assert.Equal(t, "Example", old.Names.Family)
@@ -227,7 +227,7 @@ func TestFactsOfAnOlderVersionHaveListsToo(t *testing.T) {
 	assert.Equal(t, again, back, "there and back")
 }
 
-// FuzzRead starts from the tables that facts are read from, without the bulk
+// FuzzRead starts from the tables that metadata are read from, without the bulk
 // of outlines.
 func FuzzRead(f *testing.F) {
 	whole := foundrytest.Face(f, foundry.Signage()[0], font.TTF)

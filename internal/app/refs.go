@@ -114,8 +114,8 @@ func Visible(name string) string {
 
 // NotDeleted refuses what cannot be done with a deleted family.
 func NotDeleted(f *store.Family) error {
-	if f.Shelf != store.Deleted {
+	if f.Status != store.Deleted {
 		return nil
 	}
-	return Problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	return Problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.StatusBy, f.StatusAt.Format(time.DateOnly))
 }

@@ -21,7 +21,7 @@ import (
 )
 
 // TestSlipsPrintOnTwoPages prints the upload slip of twelve faces for every kind of
-// receiver: two sheets of document at most.
+// platform: two sheets of document at most.
 func TestSlipsPrintOnTwoPages(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	for _, rules := range builder.Shipped() {
@@ -33,7 +33,7 @@ func TestSlipsPrintOnTwoPages(t *testing.T) {
 				if slope == metadata.Italic {
 					style += " Italic"
 				}
-				face := pack.Face{Style: style, Facts: metadata.Face{Names: metadata.Names{Full: "Skerrow Sans " + style, PostScript: fmt.Sprintf("SkerrowSans-%d%d", i, k)}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
+				face := pack.Face{Style: style, Metadata: metadata.Face{Names: metadata.Names{Full: "Skerrow Sans " + style, PostScript: fmt.Sprintf("SkerrowSans-%d%d", i, k)}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
 				for _, c := range rules.Formats() {
 					face.Files = append(face.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(style))})
 				}

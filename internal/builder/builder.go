@@ -1,4 +1,4 @@
-// Package builder describes receivers of fonts: what they accept, how files and
+// Package builder describes platforms of fonts: what they accept, how files and
 // forms want to be named, where styles go, and what happens to addresses. Rules
 // are plain data with a JSON Schema, so that a studio writes its own; about a
 // dozen neutral ones, by kind, are shipped. The package is pure.
@@ -22,11 +22,11 @@ import (
 	"sparecrate/font"
 )
 
-// Rules say what one kind of receiver wants. The JSON is that of Schema.
+// Rules say what one kind of platform wants. The JSON is that of Schema.
 type Rules struct {
 	Kind  string `json:"kind"`  // stable name: lower case, digits, hyphens
 	Name  string `json:"name"`  // for people
-	About string `json:"about"` // which receivers these rules fit, in a sentence
+	About string `json:"about"` // which platforms these rules fit, in a sentence
 	// For is the use a license must allow: web, app or desktop.
 	For       string         `json:"for"`
 	Files     Files          `json:"files"`
@@ -34,19 +34,19 @@ type Rules struct {
 	Families  FamilyShape    `json:"families"`
 	Styles    Styles         `json:"styles"`
 	Addresses Addresses      `json:"addresses"`
-	Roles     []RoleSelector `json:"roles,omitempty"` // the receiver's own; see Role
+	Roles     []RoleSelector `json:"roles,omitempty"` // the platform's own; see Role
 }
 
 // Files say which font files go up, and how.
 type Files struct {
 	Formats  []font.Container `json:"formats"` // accepted, best first
-	Send     Send          `json:"send"`
-	Upload   Upload        `json:"upload"`
-	MaxBytes int64         `json:"maxBytes,omitempty"` // of one file; 0 is no limit
-	Variable bool          `json:"variable"`           // variable fonts are taken
-	Parts    bool          `json:"parts"`              // a face may be several files by characters
-	Named    Naming        `json:"named"`
-	Folder   string        `json:"folder,omitempty"` // where the fonts lie in the pack: "fonts"
+	Send     Send             `json:"send"`
+	Upload   Upload           `json:"upload"`
+	MaxBytes int64            `json:"maxBytes,omitempty"` // of one file; 0 is no limit
+	Variable bool             `json:"variable"`           // variable fonts are taken
+	Parts    bool             `json:"parts"`              // a face may be several files by characters
+	Named    Naming           `json:"named"`
+	Folder   string           `json:"folder,omitempty"` // where the fonts lie in the pack: "fonts"
 }
 
 // Send says which of the accepted formats are wanted.
@@ -83,7 +83,7 @@ const (
 	NamedAsIs        Naming = "as-is"       // as the file came
 )
 
-// Form is what a receiver asks for with each file.
+// Form is what a platform asks for with each file.
 type Form struct {
 	Fields []Field `json:"fields"`
 	Save   string  `json:"save"` // the button at its end
@@ -93,7 +93,7 @@ type Form struct {
 type Field struct {
 	Label string `json:"label"`
 	Value Value  `json:"value"`
-	// Same says that the receiver refuses the file unless this is what the file and
+	// Same says that the platform refuses the file unless this is what the file and
 	// the font are called.
 	Same bool `json:"same,omitempty"`
 }
@@ -112,7 +112,7 @@ const (
 	ValueFallback   Value = "fallback"    // sans-serif
 )
 
-// FamilyShape is how a receiver groups faces.
+// FamilyShape is how a platform groups faces.
 type FamilyShape string
 
 // The shapes of families.
@@ -133,7 +133,7 @@ type Styles struct {
 	// PerFace says that a called stylesheet holds one face: each face has a stylesheet of its
 	// own, called by its own URL.
 	PerFace bool `json:"perFace,omitempty"`
-	// Override says that the receiver's own styles have to be overruled.
+	// Override says that the platform's own styles have to be overruled.
 	Override bool `json:"override,omitempty"`
 }
 
@@ -183,7 +183,7 @@ type Addresses struct {
 	Prefix string `json:"prefix,omitempty"`
 }
 
-// RoleSelector is a role as the receiver knows it.
+// RoleSelector is a role as the platform knows it.
 type RoleSelector struct {
 	Role     Role   `json:"role"`
 	Selector string `json:"selector,omitempty"` // of its pages

@@ -86,7 +86,7 @@ func TestWrongRules(t *testing.T) {
 	require.ErrorContains(t, err, "This is no JSON")
 }
 
-// TestTake asks each kind of receiver about files as people hand them in.
+// TestTake asks each kind of platform about files as people hand them in.
 func TestTake(t *testing.T) {
 	bold := foundry.Signage()[2]
 	ttf, err := foundry.Build(bold, font.TTF)

@@ -67,7 +67,7 @@ func (r *Rules) Check() []Wrong {
 		wrong("files.upload", "A form takes files one by one, by face or many at once; a folder does not fit into it.")
 	}
 	if f.Upload == UploadOne && f.Send == SendAll && len(f.Formats) > 1 && f.Parts {
-		wrong("files.parts", "A receiver of one file at a time has no place for a face in parts.")
+		wrong("files.parts", "A platform of one file at a time has no place for a face in parts.")
 	}
 	if slices.ContainsFunc(f.Formats, func(c font.Container) bool { return !slices.Contains(font.Makeable, c) }) {
 		wrong("files.formats", "Choose among %s.", font.Listed(font.Makeable))
@@ -91,7 +91,7 @@ func (r *Rules) Check() []Wrong {
 }
 
 // WithOld returns the rules with the formats of old browsers beside the others;
-// as they are where a receiver has no place for more.
+// as they are where a platform has no place for more.
 func (r *Rules) WithOld() *Rules {
 	if !r.Web() || r.Files.Send != SendAll || r.Form != nil {
 		return r

@@ -36,7 +36,7 @@ const (
 type Known struct {
 	Role     Role
 	Name     string // for people
-	Selector string // where the receiver has no other
+	Selector string // where the platform has no other
 	// Running says that people write words in bold and italic in it.
 	Running bool
 }
@@ -78,7 +78,7 @@ func (r Role) Order() int {
 	return at
 }
 
-// Selector returns the selector of a role at this receiver: its own, or the usual.
+// Selector returns the selector of a role at this platform: its own, or the usual.
 func (r *Rules) Selector(role Role) string {
 	for _, s := range r.Roles {
 		if s.Role == role && s.Selector != "" {

@@ -23,7 +23,7 @@ type Offer struct {
 	Fields map[string]string // typed into the form, by label; nil where nothing was typed
 }
 
-// Answer is what the receiver would say to a file.
+// Answer is what the platform would say to a file.
 type Answer struct {
 	Name  string
 	Taken bool
@@ -31,7 +31,7 @@ type Answer struct {
 	Says []string
 }
 
-// Take says which of some files, offered in one go, a receiver would take. The error is
+// Take says which of some files, offered in one go, a platform would take. The error is
 // that of the context, or of reading a file.
 func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 	out := make([]Answer, len(offers))

@@ -68,7 +68,7 @@ func (c *Finding) Summaries(ctx context.Context, found []store.Found) ([]api.Fam
 func summary(f store.Found) api.FamilySummary {
 	s := api.FamilySummary{
 		Id: f.ID, Name: f.Name, Client: api.Ref{Id: f.ClientID, Name: f.ClientName}, Origin: api.Origin(f.Origin), Designer: f.Designer, Foundry: f.Foundry,
-		Shelf: api.Shelf(f.Shelf), Licenses: f.Licenses, Sites: f.Sites, Unsettled: f.Unsettled, Faces: make([]api.PreviewFace, 0, len(f.Faces)),
+		Status: api.FamilyStatus(f.Status), Licenses: f.Licenses, Sites: f.Sites, Unsettled: f.Unsettled, Faces: make([]api.PreviewFace, 0, len(f.Faces)),
 	}
 	worst := -1
 	order := []metadata.Level{metadata.Installable, metadata.NotStated, metadata.Editable, metadata.PreviewPrint, metadata.Restricted}
@@ -106,7 +106,7 @@ func (c *Finding) query(ctx context.Context, q *api.ListFamiliesParams) (*finddb
 		func() (err error) { out.Origins, err = oneOf("origin", q.Origin); return err },
 		func() (err error) { out.Licenses, err = states(q.License); return err },
 		func() error { return sortOf(q, out) },
-		func() error { return shelfOf(q, out) },
+		func() error { return statusOf(q, out) },
 		func() error { return faceQuery(q, &out.Face) },
 	}
 	for _, step := range steps {
@@ -169,12 +169,12 @@ func sortOf(q *api.ListFamiliesParams, out *finddb.Query) error {
 	return nil
 }
 
-func shelfOf(q *api.ListFamiliesParams, out *finddb.Query) error {
-	if q.Shelf != nil {
-		if !q.Shelf.Valid() {
-			return app.InvalidField("shelf", "bad-shelf", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Shelf)
+func statusOf(q *api.ListFamiliesParams, out *finddb.Query) error {
+	if q.Status != nil {
+		if !q.Status.Valid() {
+			return app.InvalidField("status", "bad-status", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Status)
 		}
-		out.Shelf = store.Shelf(*q.Shelf)
+		out.Status = store.Status(*q.Status)
 	}
 	return nil
 }

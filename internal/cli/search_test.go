@@ -60,7 +60,7 @@ func TestFindingOnTheCommandLine(t *testing.T) {
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "there is no retired or deleted family")
 	assert.Contains(t, s.ok("family", "retire", "Tidegarth Poster"), "These go on using it")
-	assert.Contains(t, s.ok("families", "--shelf", "retired"), "Tidegarth Poster")
+	assert.Contains(t, s.ok("families", "--status", "retired"), "Tidegarth Poster")
 
 	s.ok("shortlist", "change", "--family", "Umbrisk Display", "--family", "Skerrow Sans", "--add", "4", "--remove", "Skerrow Sans", "Winter timetable")
 	var list struct{ Families []struct{ Name string } }

@@ -31,8 +31,8 @@ const jobMake = "make"
 
 // Making is what such a job is told.
 type Making struct {
-	Source string      `json:"source"` // SHA-256 of the file
-	Place  int         `json:"place"`  // of the face in it
+	Source string         `json:"source"` // SHA-256 of the file
+	Place  int            `json:"place"`  // of the face in it
 	To     font.Container `json:"to"`
 	// Reshape is what becomes of the face first, nil for nothing.
 	Reshape *reshape.Recipe `json:"reshape,omitempty"`
@@ -246,7 +246,7 @@ func (s *shapedFaces) keep(key string, file *font.File, told string) {
 	s.next = (s.next + 1) % len(s.last)
 }
 
-// madeAhead are the formats that most receivers want.
+// madeAhead are the formats that most platforms want.
 var madeAhead = []font.Container{font.WOFF2, font.WOFF}
 
 // AskToMake asks for the formats that packs are made of, ahead of time.
@@ -318,6 +318,6 @@ func (c *Conversion) Formats(ctx context.Context, current []store.FaceFile, made
 
 // fits reports whether a face's outlines belong into TTF or OTF.
 func fits(f store.FaceFile, to font.Container) bool {
-	postScript := f.Facts.Outlines == metadata.CFF || f.Facts.Outlines == metadata.CFF2
+	postScript := f.Metadata.Outlines == metadata.CFF || f.Metadata.Outlines == metadata.CFF2
 	return postScript == (to == font.OTF)
 }

@@ -194,7 +194,7 @@ func (p *Pasted) bare(text string) {
 	}
 }
 
-// Snippets are the forms in which receivers want a stylesheet's address.
+// Snippets are the forms in which platforms want a stylesheet's address.
 type Snippets struct{ Address, Link, Import, Script string }
 
 // SnippetsOf writes an address in every form.

@@ -51,7 +51,7 @@ func Check(a string) error {
 	case err != nil || strings.ContainsAny(a, " \t\n\"'<>()\\"):
 		return fmt.Errorf("“%s” is no address; paste it as the browser shows it", a)
 	case u.Scheme == "file" || u.Scheme == "blob" || u.Scheme == "data":
-		return fmt.Errorf("“%s” is on your own machine or in your browser only; take the address the receiver shows", a)
+		return fmt.Errorf("“%s” is on your own machine or in your browser only; take the address the platform shows", a)
 	case u.Scheme != "" && u.Scheme != "https" && u.Scheme != "http":
 		return fmt.Errorf("“%s” is no address of the web; it begins with https://", a)
 	case u.Host == "" && !strings.HasPrefix(u.Path, "/"):

@@ -83,7 +83,7 @@ func For(d *usage.Site, environment string) *Basis {
 		f := family{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: usage.StylesOf(u.Family), sheets: u.Sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.Family.Faces {
 			if cur := face.Current(); cur != nil {
-				f.source[face.ID], f.version[face.ID] = packdb.SourceOf(hashesOf(&face)), cur.Facts.Names.Version
+				f.source[face.ID], f.version[face.ID] = packdb.SourceOf(hashesOf(&face)), cur.Metadata.Names.Version
 			}
 		}
 		return f
@@ -135,7 +135,7 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 				one.Recipe, one.Key = f.recipe.Words(), f.recipe.Key()
 			}
 			if face.Variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
-				for _, weight := range usage.PinsOf(site, &face.Facts, usage.RoleAssignmentsOf(site, f.id, f.name)) {
+				for _, weight := range usage.PinsOf(site, &face.Metadata, usage.RoleAssignmentsOf(site, f.id, f.name)) {
 					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; pinned at the weight %d", weight), "; ")
 				}
 			}

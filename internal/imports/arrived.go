@@ -34,7 +34,7 @@ func (r readings) keep(ctx context.Context, hash string, faces []metadata.Face) 
 	if err := errors.Join(json.NewEncoder(w).Encode(faces), w.Close()); err != nil {
 		return fmt.Errorf("keep what was read of %s: %w", hash, err)
 	}
-	kept := store.Arrived{SHA256: hash, Reader: metadata.Version, Facts: out.Bytes(), At: r.now()}
+	kept := store.Arrived{SHA256: hash, Reader: metadata.Version, Metadata: out.Bytes(), At: r.now()}
 	return r.store.Tx(ctx, func(tx *store.Store) error { return importdb.In(tx).KeepArrived(ctx, &kept) })
 }
 
@@ -49,12 +49,12 @@ func (r readings) of(ctx context.Context, it *store.ImportItem) (faces []metadat
 		if err != nil {
 			return nil, nil, err
 		}
-		faces, bad = library.ReadFacts(data, path.Base(it.Path))
+		faces, bad = library.ReadMetadata(data, path.Base(it.Path))
 		return faces, bad, nil
 	case err != nil:
 		return nil, nil, err
 	}
-	if err := json.NewDecoder(flate.NewReader(bytes.NewReader(kept.Facts))).Decode(&faces); err != nil {
+	if err := json.NewDecoder(flate.NewReader(bytes.NewReader(kept.Metadata))).Decode(&faces); err != nil {
 		return nil, nil, fmt.Errorf("what was read of %s: %w", it.Path, err)
 	}
 	library.HoldAgainst(faces, path.Base(it.Path))

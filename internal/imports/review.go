@@ -55,7 +55,7 @@ func (r *review) holder(it *store.ImportItem) *store.Holder {
 	for i := range all {
 		h := &all[i]
 		switch {
-		case h.Removed || h.Shelf == store.Deleted:
+		case h.Removed || h.Status == store.Deleted:
 		case h.ClientID == r.client(it).ID:
 			return h
 		case other == nil:

@@ -131,16 +131,16 @@ func (c *Imports) sameBytes(ctx context.Context, in *imp) (*api.ImportResult, er
 	if err != nil {
 		return nil, err
 	}
-	mine := func(h store.Holder) bool { return h.ClientID == in.client.ID && h.Shelf != store.Deleted }
+	mine := func(h store.Holder) bool { return h.ClientID == in.client.ID && h.Status != store.Deleted }
 	at := slices.IndexFunc(holders, func(h store.Holder) bool { return mine(h) && !h.Removed })
 	if at < 0 {
 		at = slices.IndexFunc(holders, mine)
 	}
 	if at < 0 && in.arrival.Client == "" && !in.explicit {
-		at = slices.IndexFunc(holders, func(h store.Holder) bool { return h.Shelf != store.Deleted && !h.Removed })
+		at = slices.IndexFunc(holders, func(h store.Holder) bool { return h.Status != store.Deleted && !h.Removed })
 	}
 	if at < 0 {
-		if k := slices.IndexFunc(holders, func(h store.Holder) bool { return h.ClientID == in.client.ID || in.arrival.Client == "" }); k >= 0 && holders[k].Shelf == store.Deleted {
+		if k := slices.IndexFunc(holders, func(h store.Holder) bool { return h.ClientID == in.client.ID || in.arrival.Client == "" }); k >= 0 && holders[k].Status == store.Deleted {
 			h := holders[k]
 			return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", h.Family, h.Client, h.FamilyID)
 		}
@@ -319,7 +319,7 @@ func (in *imp) named(ctx context.Context, tx *store.Store, name string, f *metad
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
 	}
-	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog, Indexer: library.IndexVersion}
+	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Status: store.Active, Indexer: library.IndexVersion}
 	fresh.Designer, fresh.Foundry = library.MakersOf(f)
 	if err := familydb.In(tx).AddFamily(ctx, fresh); err != nil {
 		return nil, err
@@ -340,7 +340,7 @@ func (in *imp) face(ctx context.Context, tx *store.Store, family *store.Family, 
 		}
 	}
 	key := library.KeyOf(f.Names.StyleName(), f)
-	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Facts: *f, Reader: metadata.Version, Served: in.arrival.Range}
+	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Metadata: *f, Reader: metadata.Version, Served: in.arrival.Range}
 	found, err := familydb.In(tx).FaceByKey(ctx, family.ID, key)
 	fresh := errors.Is(err, store.ErrNotFound)
 	if err != nil && !fresh {

@@ -35,7 +35,7 @@ func (v *Visit) Read() {
 			if err != nil || len(opened.Faces) == 0 || r.Status >= 400 {
 				continue
 			}
-			known[hash] = &Font{SHA256: hash, Face: opened.Faces[0], Facts: metadata.Of(opened)[0], Format: string(opened.Container)}
+			known[hash] = &Font{SHA256: hash, Face: opened.Faces[0], Metadata: metadata.Of(opened)[0], Format: string(opened.Container)}
 		}
 		r.Font = known[hash]
 	}
@@ -140,7 +140,7 @@ func (v *Visit) Fallbacks() []Fallback {
 		if r.Weight >= boldFrom {
 			local += " Bold"
 		}
-		face := css.Fallback(files[0].Font.Facts, local, *o)
+		face := css.Fallback(files[0].Font.Metadata, local, *o)
 		face.Family, face.Weight = s.Adjusted, "1 1000"
 		s.Rule = face.String()
 		s.Without = strings.Join(append(slices.Clone(quotedAll(r.Asked[1:])), "sans-serif"), ", ")

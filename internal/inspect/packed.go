@@ -60,7 +60,7 @@ func (j *judge) packed() {
 		}
 		seen[r.Font.SHA256] = true
 		k := r.Font.Known
-		name := cmp.Or(r.Font.Facts.Names.Full, lastPart(r.URL))
+		name := cmp.Or(r.Font.Metadata.Names.Full, lastPart(r.URL))
 		inNewest := slices.ContainsFunc(j.Packs, func(p Pack) bool { return p.Newest && p.Files[r.Font.SHA256] != "" })
 		switch old := slices.IndexFunc(j.Packs, func(p Pack) bool { return p.Files[r.Font.SHA256] != "" }); {
 		case inNewest:
@@ -82,7 +82,7 @@ func (j *judge) packed() {
 			}
 		}
 		if k != nil && k.Relation == "version" {
-			j.add(Finding{Code: "pack-outdated", URL: r.URL, Message: fmt.Sprintf("The page loads another version of %s than the catalog has. %s", strings.TrimSpace(k.FamilyName+" "+k.Style), k.Why), Evidence: r.Font.Facts.Names.Version,
+			j.add(Finding{Code: "pack-outdated", URL: r.URL, Message: fmt.Sprintf("The page loads another version of %s than the catalog has. %s", strings.TrimSpace(k.FamilyName+" "+k.Style), k.Why), Evidence: r.Font.Metadata.Names.Version,
 				Fix: "Build the site's pack anew and put its files up, or add the version of the page to the catalog."})
 		}
 	}

@@ -19,7 +19,7 @@ func (j *judge) permissions() {
 			continue
 		}
 		seen[r.Font.SHA256] = true
-		f := &r.Font.Facts
+		f := &r.Font.Metadata
 		name := f.Names.Full
 		if name == "" {
 			name = lastPart(r.URL)
@@ -56,7 +56,7 @@ func (j *judge) partial(r *Request) bool {
 
 // trial finds fonts that say of themselves that they are not for work.
 func (j *judge) trial(r *Request, name string) {
-	n := r.Font.Facts.Names
+	n := r.Font.Metadata.Names
 	for source, text := range map[string]string{"name record 13": n.License, "name record 10": n.Description, "name record 0": n.Copyright, "name record 4": n.Full} {
 		for _, w := range license.Warnings(license.Read(license.Text{Source: source, Body: text})) {
 			if slices.Contains([]license.Signal{license.Personal, license.NonCommercial, license.Demo, license.Trial}, w.Signal) {
@@ -80,7 +80,7 @@ func (j *judge) known(r *Request, name string) {
 	j.weighed[of] = true
 	switch {
 	case k.Family == 0:
-		j.add(Finding{Code: "unknown-font", URL: r.URL, Message: fmt.Sprintf("The catalog knows neither the file of %s nor its design.", name), Evidence: says(&r.Font.Facts), Fix: "Import it from its address, and record where it is from and on what terms."})
+		j.add(Finding{Code: "unknown-font", URL: r.URL, Message: fmt.Sprintf("The catalog knows neither the file of %s nor its design.", name), Evidence: says(&r.Font.Metadata), Fix: "Import it from its address, and record where it is from and on what terms."})
 	case k.OtherClient && k.Verdict != "cleared":
 		f := Finding{Code: "other-client", URL: r.URL, Message: fmt.Sprintf("%s is of another client, %s. %s", k.FamilyName, k.Client, strings.Join(k.Reasons, " ")), Fix: "License it for this client and record that, or take the font off the page."}
 		if k.Verdict != "blocked" {

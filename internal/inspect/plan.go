@@ -46,7 +46,7 @@ func (j *judge) isOf(u Used, family string) bool {
 		if x := j.ruleFor(r); r.Font.Is(u) && x != nil && sameName(x.Family, family) {
 			return true
 		}
-		if r.Font.Is(u) && sameName(r.Font.Facts.Names.FamilyName(), family) {
+		if r.Font.Is(u) && sameName(r.Font.Metadata.Names.FamilyName(), family) {
 			return true
 		}
 	}

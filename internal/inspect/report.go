@@ -135,7 +135,7 @@ func Report(v *Visit, at time.Time) *Page {
 			p.Servers = append(p.Servers, host)
 		}
 		if r.Font != nil {
-			n := r.Font.Facts.Names
+			n := r.Font.Metadata.Names
 			f.Format, f.Family, f.Style, f.PostScript, f.Version, f.SHA256, f.Known = r.Font.Format, n.FamilyName(), n.StyleName(), n.PostScript, n.Version, r.Font.SHA256, r.Font.Known
 			for _, run := range v.UsedIn(r.Font) {
 				for _, u := range run.Fonts {

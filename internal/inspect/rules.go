@@ -235,7 +235,7 @@ func (j *judge) labels(r *Request) {
 	if rule == nil {
 		return
 	}
-	f := &r.Font.Facts
+	f := &r.Font.Metadata
 	if len(f.Axes) == 0 {
 		weight := f.Style.Weight
 		// A family of one face that is named like it has that face at every weight, on purpose.

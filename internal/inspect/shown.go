@@ -222,7 +222,7 @@ func script(c rune) string {
 func scriptsOf(files []*Request) map[string]bool {
 	out := map[string]bool{}
 	for _, f := range files {
-		for _, s := range f.Font.Facts.Coverage.Scripts {
+		for _, s := range f.Font.Metadata.Coverage.Scripts {
 			out[s.Name] = true
 		}
 	}

@@ -75,9 +75,9 @@ func (v *Visit) shownFonts() []Shown {
 		if slices.ContainsFunc(out, func(s Shown) bool { return s.SHA256 == r.Font.SHA256 }) {
 			continue
 		}
-		n := r.Font.Facts.Names
-		s := Shown{URL: r.URL, SHA256: r.Font.SHA256, Size: cmp.Or(min(int64(len(r.Body)), r.Font.Compressed), int64(len(r.Body))), NoSubset: r.Font.Facts.Embedding.NoSubsetting,
-			Name: n.FamilyName(), Style: n.StyleName(), Version: n.Version, Variable: len(r.Font.Facts.Axes) > 0}
+		n := r.Font.Metadata.Names
+		s := Shown{URL: r.URL, SHA256: r.Font.SHA256, Size: cmp.Or(min(int64(len(r.Body)), r.Font.Compressed), int64(len(r.Body))), NoSubset: r.Font.Metadata.Embedding.NoSubsetting,
+			Name: n.FamilyName(), Style: n.StyleName(), Version: n.Version, Variable: len(r.Font.Metadata.Axes) > 0}
 		if len(r.Body) >= leastShrunk {
 			s.Face = r.Font.Face
 			for _, run := range v.UsedIn(r.Font) {

@@ -92,9 +92,9 @@ const (
 
 // Font is a font file that a page loaded.
 type Font struct {
-	SHA256 string
-	Face   *sfnt.Font
-	Facts  metadata.Face
+	SHA256   string
+	Face     *sfnt.Font
+	Metadata metadata.Face
 	// Format is what it came in.
 	Format string
 	// Compressed is the size of the same font as WOFF2, bytes; 0 where that was not made.
@@ -251,10 +251,10 @@ func (v *Visit) UsedIn(f *Font) []*Run {
 
 // Is reports whether a font that text is set in is this one, by what the browser calls it.
 func (f *Font) Is(u Used) bool {
-	n := f.Facts.Names
+	n := f.Metadata.Names
 	if u.PostScript != "" && n.PostScript != "" {
 		// Of a variable font the browser names the style that it made.
-		return u.PostScript == n.PostScript || len(f.Facts.Axes) > 0 && (u.Family == n.Family || u.Family == n.TypographicFamily)
+		return u.PostScript == n.PostScript || len(f.Metadata.Axes) > 0 && (u.Family == n.Family || u.Family == n.TypographicFamily)
 	}
 	return u.Family == n.Family || u.Family == n.TypographicFamily
 }

@@ -38,10 +38,10 @@ func (j scale) weigh() {
 			continue
 		}
 		byHash[r.Font.SHA256] = r
-		f := &r.Font.Facts
+		f := &r.Font.Metadata
 		key := f.Names.FamilyName() + "\x00" + f.Names.StyleName() + "\x00" + fmt.Sprint(len(f.Axes) > 0)
-		if other := byFace[key]; other != nil && other.Font.Facts.Names.Version != f.Names.Version {
-			j.add(Finding{Code: "several-versions", URL: r.URL, Message: fmt.Sprintf("%s is loaded in two versions: %s and %s.", f.Names.Full, other.Font.Facts.Names.Version, f.Names.Version), Evidence: other.URL, Fix: fmt.Sprintf("src: url(%q)", newer(other, r).URL)})
+		if other := byFace[key]; other != nil && other.Font.Metadata.Names.Version != f.Names.Version {
+			j.add(Finding{Code: "several-versions", URL: r.URL, Message: fmt.Sprintf("%s is loaded in two versions: %s and %s.", f.Names.Full, other.Font.Metadata.Names.Version, f.Names.Version), Evidence: other.URL, Fix: fmt.Sprintf("src: url(%q)", newer(other, r).URL)})
 		}
 		byFace[key] = r
 		j.format(r)
@@ -58,7 +58,7 @@ func (j scale) weigh() {
 }
 
 func newer(a, b *Request) *Request {
-	if a.Font.Facts.Revision > b.Font.Facts.Revision {
+	if a.Font.Metadata.Revision > b.Font.Metadata.Revision {
 		return a
 	}
 	return b
@@ -87,16 +87,16 @@ func (j scale) format(r *Request) {
 func (j scale) trimmable(r *Request) {
 	now := cmp.Or(min(int64(len(r.Body)), r.Font.Compressed), int64(len(r.Body)))
 	if Worthwhile(now, r.Font.Trimmed) {
-		j.add(Saving(r.URL, now, r.Font.Trimmed, "this page does not show", r.Font.Facts.Embedding.NoSubsetting))
+		j.add(Saving(r.URL, now, r.Font.Trimmed, "this page does not show", r.Font.Metadata.Embedding.NoSubsetting))
 	}
 }
 
 // lonely finds variable fonts that are sent for one weight.
 func (j scale) lonely(r *Request) {
-	if !slices.ContainsFunc(r.Font.Facts.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
+	if !slices.ContainsFunc(r.Font.Metadata.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
 		return
 	}
-	if len(r.Font.Facts.Axes) > 1 {
+	if len(r.Font.Metadata.Axes) > 1 {
 		return // it may be there for what else varies
 	}
 	weights := map[int]bool{}
@@ -118,7 +118,7 @@ func (j scale) loadedUnused() {
 		if reported[r.Font.SHA256] || len(j.UsedIn(r.Font)) > 0 {
 			continue
 		}
-		family := r.Font.Facts.Names.FamilyName()
+		family := r.Font.Metadata.Names.FamilyName()
 		if x := j.ruleFor(r); x != nil {
 			if x.sheet.Frame {
 				continue
@@ -160,7 +160,7 @@ func (j scale) preloads() {
 			if r.Kind != FontKind || r.URL != p.URL && !slices.Contains(r.Through, p.URL) {
 				continue
 			}
-			if r.Font != nil && (len(j.UsedIn(r.Font)) > 0 || j.onCanvas(r.Font.Facts.Names.FamilyName())) && j.ruleOrScript(r) {
+			if r.Font != nil && (len(j.UsedIn(r.Font)) > 0 || j.onCanvas(r.Font.Metadata.Names.FamilyName())) && j.ruleOrScript(r) {
 				used = true
 			}
 		}

@@ -10,7 +10,7 @@ import (
 	"sparecrate/internal/store/familydb"
 )
 
-// ChangeFamilies changes the origin, tags or shelf of several families, one after the other.
+// ChangeFamilies changes the origin, tags or status of several families, one after the other.
 func (lib *Library) ChangeFamilies(ctx context.Context, p *store.Person, ch api.FamiliesChange) (*api.DoneFamilies, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err

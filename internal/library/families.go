@@ -42,7 +42,7 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 		Documents: app.Each(page.FamilyDocuments, familyDocumentView),
 		Id:        f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
-		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
+		Status: api.FamilyStatus(f.Status), StatusAt: f.StatusAt,
 		Licenses: lib.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
 			for _, p := range page.RoleAssignments {
@@ -56,11 +56,11 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 		Shortlists: app.Each(page.Shortlists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
 		Faces:      []api.Face{}, Removed: []api.RemovedFace{},
 	}
-	if f.ShelfBy != "" {
-		v.ShelfBy = &f.ShelfBy
+	if f.StatusBy != "" {
+		v.StatusBy = &f.StatusBy
 	}
-	if f.Shelf == store.Deleted {
-		gone := f.ShelfAt.Add(keepDeleted)
+	if f.Status == store.Deleted {
+		gone := f.StatusAt.Add(keepDeleted)
 		v.GoneAt = &gone
 	}
 	var files []store.FaceFile
@@ -88,7 +88,7 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 		v.Faces = append(v.Faces, api.Face{
 			Formats: formats[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
 			Resource: resource(f.Name, face.Style, cur),
-			Id:       face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
+			Id:       face.ID, Style: face.Style, Permission: cur.Metadata.Embedding.Words(), Metadata: cur.Metadata,
 			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, carried) }),
 			Removed: removedViews(&face, carried),
 		})
@@ -99,7 +99,7 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 // resource is what packs for apps call a face's file.
 func resource(family, style string, cur *store.FaceFile) string {
 	rules, _ := builder.ShippedOf("android-app")
-	return rules.FileBase(family, style, cur.File.Name, &cur.Facts)
+	return rules.FileBase(family, style, cur.File.Name, &cur.Metadata)
 }
 
 // fileView shows a file of a face; carried are the sites whose last packs hold files.
@@ -148,7 +148,7 @@ func removedViews(face *store.Face, carried map[int64][]api.Ref) *[]api.File {
 	return &out
 }
 
-// Languages returns the names of the languages that facts tell of by code.
+// Languages returns the names of the languages that metadata tell of by code.
 func (lib *Library) Languages(p *store.Person) (*api.LanguageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -198,8 +198,8 @@ func (lib *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64,
 		app.SetText(&f.Designer, ch.Designer, 200)
 		app.SetText(&f.Foundry, ch.Foundry, 200)
 		app.SetTo(&f.Tags, tags)
-		if ch.Retired != nil && *ch.Retired != (f.Shelf == store.Retired) {
-			on := store.InCatalog
+		if ch.Retired != nil && *ch.Retired != (f.Status == store.Retired) {
+			on := store.Active
 			if *ch.Retired {
 				on = store.Retired
 			}
@@ -229,7 +229,7 @@ func changed(before, after *store.Family) string {
 	for _, v := range []struct{ what, from, to string }{
 		{"client", before.Client.Name, after.Client.Name},
 		{"origin", before.Origin, after.Origin}, {"designer", before.Designer, after.Designer}, {"foundry", before.Foundry, after.Foundry},
-		{"tags", tagList(before), tagList(after)}, {"shelf", string(before.Shelf), string(after.Shelf)}, {"note", before.Note, after.Note},
+		{"tags", tagList(before), tagList(after)}, {"status", string(before.Status), string(after.Status)}, {"note", before.Note, after.Note},
 	} {
 		if v.from != v.to {
 			out = append(out, fmt.Sprintf("%s was %q, is %q", v.what, app.Shorten(v.from, 200), app.Shorten(v.to, 200)))

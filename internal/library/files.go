@@ -64,7 +64,7 @@ func (c *Files) Weighed(ctx context.Context, links []store.FaceFile) ([]versions
 	}
 	out := make([]versions.File, len(taken))
 	for i, l := range taken {
-		p, err := c.prints.Soon(ctx, l.File.SHA256, l.Place, l.Facts.Glyphs)
+		p, err := c.prints.Soon(ctx, l.File.SHA256, l.Place, l.Metadata.Glyphs)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -204,15 +204,15 @@ func (c *Files) listed(ctx context.Context, tx *store.Store, face *store.Face, f
 // list writes what lists, search and verdicts know of a face.
 func (c *Files) list(ctx context.Context, tx *store.Store, face *store.Face) error {
 	cur := face.Current()
-	set, err := familydb.In(tx).TraitSet(ctx, Traits(&cur.Facts))
+	set, err := familydb.In(tx).TraitSet(ctx, Traits(&cur.Metadata))
 	if err != nil {
 		return err
 	}
-	bears, err := Bearing(ctx, tx, &cur.Facts)
+	bears, err := Bearing(ctx, tx, &cur.Metadata)
 	if err != nil {
 		return err
 	}
-	return familydb.In(tx).SetListing(ctx, face.ID, Listing(&cur.Facts, &cur.File, cur.Place, face.Files, set, bears))
+	return familydb.In(tx).SetListing(ctx, face.ID, Listing(&cur.Metadata, &cur.File, cur.Place, face.Files, set, bears))
 }
 
 // FaceName names a face of a family.
@@ -490,9 +490,9 @@ func (c *Files) RecordAs(ctx context.Context, p *store.Person, face, file int64,
 		name := l.File.Name
 		l.AsStyle, l.AsWeight = app.Shorten(style, 200), weight
 		l.Record()
-		to, err := familydb.In(tx).FaceByKey(ctx, family.ID, KeyOf(style, &l.Facts))
+		to, err := familydb.In(tx).FaceByKey(ctx, family.ID, KeyOf(style, &l.Metadata))
 		if errors.Is(err, store.ErrNotFound) {
-			to = &store.Face{FamilyID: family.ID, FaceKey: KeyOf(style, &l.Facts), Style: l.AsStyle, Width: f.Width, Weight: weight, Slope: f.Slope}
+			to = &store.Face{FamilyID: family.ID, FaceKey: KeyOf(style, &l.Metadata), Style: l.AsStyle, Width: f.Width, Weight: weight, Slope: f.Slope}
 			err = familydb.In(tx).AddFace(ctx, to)
 		}
 		if err != nil {

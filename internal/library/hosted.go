@@ -254,7 +254,7 @@ func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *sto
 	err := lib.store.Tx(ctx, func(tx *store.Store) error {
 		f, err := familydb.In(tx).FamilyByName(ctx, client.ID, name)
 		if errors.Is(err, store.ErrNotFound) {
-			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: lib.now(), ChangedAt: lib.now(), Shelf: store.InCatalog, Indexer: IndexVersion}
+			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: lib.now(), ChangedAt: lib.now(), Status: store.Active, Indexer: IndexVersion}
 			err = familydb.In(tx).AddFamily(ctx, f)
 		}
 		if err != nil {

@@ -1,5 +1,5 @@
 // Package library keeps the families of the studio and its clients: what is said of
-// them, which of their files is current, what lists and search know of them, the shelves
+// them, which of their files is current, what lists and search know of them, the statuses
 // they stand on, and the stylesheets that families without files are served from.
 package library
 

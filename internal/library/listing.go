@@ -127,7 +127,7 @@ func (lib *Library) index(ctx context.Context, tx *store.Store, id int64) error 
 	for i := range family.Faces {
 		face := &family.Faces[i]
 		for _, f := range face.Files {
-			words = append(words, FaceWords(&f.Facts, face.Style, f.File.Name)...)
+			words = append(words, FaceWords(&f.Metadata, face.Style, f.File.Name)...)
 		}
 		if err := lib.Files.listed(ctx, tx, face, family); err != nil {
 			return err
@@ -157,7 +157,7 @@ func Bearing(ctx context.Context, tx *store.Store, f *metadata.Face) (int64, err
 func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
-			f.Designer, f.Foundry = MakersOf(&cur.Facts)
+			f.Designer, f.Foundry = MakersOf(&cur.Metadata)
 			return librarydb.In(tx).SetMakers(ctx, f)
 		}
 	}

@@ -105,7 +105,7 @@ func (lib *Library) familyFor(ctx context.Context, tx *store.Store, like *store.
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: lib.now(), ChangedAt: lib.now(),
-			Shelf: store.InCatalog, Indexer: IndexVersion, Designer: like.Designer, Foundry: like.Foundry}
+			Status: store.Active, Indexer: IndexVersion, Designer: like.Designer, Foundry: like.Foundry}
 		return target, true, familydb.In(tx).AddFamily(ctx, target)
 	case err != nil:
 		return nil, false, err
@@ -136,7 +136,7 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 // move moves one face; where the family has the same, the files go to that.
 func (c *Files) move(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
 	for _, file := range f.Files {
-		if err := familydb.In(tx).RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
+		if err := familydb.In(tx).RememberFamily(ctx, from.ClientID, SaidFamily(&file.Metadata, &file.Metadata), target.ID); err != nil {
 			return err
 		}
 	}

@@ -14,7 +14,7 @@ import (
 	"sparecrate/internal/work"
 )
 
-// jobRead is the kind of job that reads a file's facts again, because the core
+// jobRead is the kind of job that reads a file's metadata again, because the core
 // has learned to read more since.
 const jobRead = "read"
 
@@ -22,14 +22,14 @@ type reading struct {
 	File int64 `json:"file"`
 }
 
-// AskToReadAgain asks for all files whose facts an older version read.
+// AskToReadAgain asks for all files whose metadata an older version read.
 func (lib *Library) AskToReadAgain(ctx context.Context) error {
 	files, err := librarydb.In(lib.store).FilesReadBefore(ctx, metadata.Version)
 	if err != nil {
 		return fmt.Errorf("find files to read again: %w", err)
 	}
 	for _, f := range files {
-		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(metadata.Version), Title: "Facts of " + f.Name, Payload: reading{f.ID}}
+		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(metadata.Version), Title: "Metadata of " + f.Name, Payload: reading{f.ID}}
 		if err := lib.store.Tx(ctx, func(tx *store.Store) error { return lib.queue.Add(ctx, tx, job) }); err != nil {
 			return err
 		}
@@ -54,13 +54,13 @@ func (lib *Library) readAgain(ctx context.Context, payload []byte, _ func(done, 
 	if err != nil {
 		return err
 	}
-	faces, err := ReadFacts(data, f.Name)
+	faces, err := ReadMetadata(data, f.Name)
 	if err != nil {
 		return work.Hopeless(err)
 	}
 	return lib.store.Tx(ctx, func(tx *store.Store) error {
 		for i := range faces {
-			if err := librarydb.In(tx).SetFacts(ctx, f.ID, faces[i].Index, &faces[i]); err != nil {
+			if err := librarydb.In(tx).SetMetadata(ctx, f.ID, faces[i].Index, &faces[i]); err != nil {
 				return err
 			}
 		}
@@ -77,9 +77,9 @@ func (lib *Library) readAgain(ctx context.Context, payload []byte, _ func(done, 
 	})
 }
 
-// ReadFacts reads the faces of a file, and holds the names in it against the
+// ReadMetadata reads the faces of a file, and holds the names in it against the
 // file's own.
-func ReadFacts(data []byte, name string) ([]metadata.Face, error) {
+func ReadMetadata(data []byte, name string) ([]metadata.Face, error) {
 	faces, err := metadata.Read(data)
 	HoldAgainst(faces, name)
 	return faces, err

@@ -213,7 +213,7 @@ type Face struct {
 	Findings     []Finding      `json:"findings,omitempty"`   // in its name records
 }
 
-// FaceOf takes what the verdict needs out of a face's facts.
+// FaceOf takes what the verdict needs out of a face's metadata.
 func FaceOf(f *metadata.Face) Face {
 	out := Face{Name: f.Names.Full, Level: f.Embedding.Level, Permission: f.Embedding.Words(), NoSubsetting: f.Embedding.NoSubsetting, BitmapOnly: f.Embedding.BitmapOnly}
 	out.Strikes = slices.ContainsFunc(f.Tables, func(t metadata.Table) bool { return slices.Contains([]string{"EBDT", "CBDT", "sbix", "bdat"}, t.Tag) })

@@ -429,7 +429,7 @@ func TestReservedNames(t *testing.T) {
 	}
 }
 
-func TestFactsCarryWhatTheVerdictNeeds(t *testing.T) {
+func TestMetadataCarryWhatTheVerdictNeeds(t *testing.T) {
 	f := license.FaceOf(&metadata.Face{Names: metadata.Names{Full: "Brackmoor Demo", License: ofl, Copyright: "with Reserved Font Name Brackmoor"},
 		Embedding: metadata.Embedding{Level: metadata.Editable, BitmapOnly: true}, Tables: []metadata.Table{{Tag: "EBDT"}}})
 	assert.True(t, f.Strikes)

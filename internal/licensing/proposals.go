@@ -151,8 +151,8 @@ func (c *Licensing) spoken(f *store.Family, one license.Proposal) io.Reader {
 		if cur == nil {
 			continue
 		}
-		fmt.Fprintf(&b, "\n%s, %s, SHA-256 %s\n", cur.Facts.Names.Full, cur.File.Name, cur.File.SHA256)
-		for _, r := range []struct{ what, text string }{{"Copyright", cur.Facts.Names.Copyright}, {"License", cur.Facts.Names.License}, {"License address", cur.Facts.Names.LicenseURL}} {
+		fmt.Fprintf(&b, "\n%s, %s, SHA-256 %s\n", cur.Metadata.Names.Full, cur.File.Name, cur.File.SHA256)
+		for _, r := range []struct{ what, text string }{{"Copyright", cur.Metadata.Names.Copyright}, {"License", cur.Metadata.Names.License}, {"License address", cur.Metadata.Names.LicenseURL}} {
 			if r.text != "" {
 				fmt.Fprintf(&b, "%s: %s\n", r.what, r.text)
 			}

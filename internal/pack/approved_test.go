@@ -30,7 +30,7 @@ func TestPacksAsApproved(t *testing.T) {
 		many := input(t, r.Kind)
 		for i := range 9 {
 			f := many.Families[0].Faces[0]
-			f.ID, f.Style, f.Facts.Style = int64(10+i), fmt.Sprint("Weight ", i), metadata.Style{Weight: 100 * (i + 1), WidthPercent: 75 + float64(i), Slope: metadata.Upright}
+			f.ID, f.Style, f.Metadata.Style = int64(10+i), fmt.Sprint("Weight ", i), metadata.Style{Weight: 100 * (i + 1), WidthPercent: 75 + float64(i), Slope: metadata.Upright}
 			many.Families[0].Faces = append(many.Families[0].Faces, f)
 		}
 		for name, in := range map[string]pack.Input{"plain": plain, "with roles": roles, "beside one from elsewhere": beside, "of many faces": many} {

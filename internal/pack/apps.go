@@ -27,7 +27,7 @@ func (l *layout) apple() []textFile {
 			name = fmt.Sprintf("%s%d", base, n)
 		}
 		taken[name] = true
-		fmt.Fprintf(&code, "    static let %s = %s\n", name, codeString(f.face.Facts.Names.PostScript))
+		fmt.Fprintf(&code, "    static let %s = %s\n", name, codeString(f.face.Metadata.Names.PostScript))
 	}
 	fmt.Fprintf(&list, "\t</array>\n\t<key>ATSApplicationFontsPath</key>\n\t<string>%s</string>\n</dict>\n</plist>\n", html(l.Rules.Files.Folder))
 	code.WriteString("}\n")
@@ -50,10 +50,10 @@ func (l *layout) android() []textFile {
 		for _, f := range l.fonts {
 			if f.family == family {
 				slope := "normal"
-				if f.face.Facts.Style.Slope != metadata.Upright {
+				if f.face.Metadata.Style.Slope != metadata.Upright {
 					slope = "italic"
 				}
-				fmt.Fprintf(&s, "    <font android:fontStyle=\"%s\" android:fontWeight=\"%d\" android:font=\"@font/%s\" />\n", slope, f.face.Facts.Style.Weight, resource(f.name()))
+				fmt.Fprintf(&s, "    <font android:fontStyle=\"%s\" android:fontWeight=\"%d\" android:font=\"@font/%s\" />\n", slope, f.face.Metadata.Style.Weight, resource(f.name()))
 			}
 		}
 		s.WriteString("</font-family>\n")

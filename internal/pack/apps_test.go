@@ -28,15 +28,15 @@ func trickyFamilies(kind string, t *testing.T) []pack.Family {
 	for n, name := range []string{"Pier Sans", "Pier-Sans", "PIER  SANS", "2nd Quay", "Über Möwe", "class", "default", "Int", "Pier Sans Bold", "海風", "Q&A <Sans>", "_", "Inter\u00adQuay"} {
 		f := pack.Family{Name: name}
 		for k, style := range []string{"Regular", "Bold", "Bold Italic", ""} {
-			face := pack.Face{ID: int64(10*n + k), Style: style, Facts: metadata.Face{Names: metadata.Names{Full: strings.TrimSpace(name + " " + style), PostScript: fmt.Sprintf("F%d-%d", n, k)}, Style: metadata.Style{Weight: 400 + 300*min(k, 1), WidthPercent: 100, Slope: metadata.Upright}}}
+			face := pack.Face{ID: int64(10*n + k), Style: style, Metadata: metadata.Face{Names: metadata.Names{Full: strings.TrimSpace(name + " " + style), PostScript: fmt.Sprintf("F%d-%d", n, k)}, Style: metadata.Style{Weight: 400 + 300*min(k, 1), WidthPercent: 100, Slope: metadata.Upright}}}
 			if k == 2 {
-				face.Facts.Style.Slope = metadata.Italic
+				face.Metadata.Style.Slope = metadata.Italic
 			}
 			for _, c := range r.Formats() {
 				if c == font.OTF {
 					continue
 				}
-				face.Files = append(face.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(face.Facts.Names.PostScript))})
+				face.Files = append(face.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(face.Metadata.Names.PostScript))})
 			}
 			f.Faces = append(f.Faces, face)
 		}
@@ -137,7 +137,7 @@ func TestAppleFilesCompile(t *testing.T) {
 	postScript := map[string]bool{}
 	for _, f := range in.Families {
 		for _, face := range f.Faces {
-			postScript[face.Facts.Names.PostScript] = true
+			postScript[face.Metadata.Names.PostScript] = true
 		}
 	}
 	assert.Len(t, list.Fonts, len(postScript))

@@ -31,7 +31,7 @@ func (f *Family) hosts() string {
 // rulesLike returns the rules of somebody else's stylesheets for one face of a family, a rule
 // for each part of its characters.
 func (f *Family) rulesLike(face *Face) []css.Face {
-	low, high := weights(&face.Facts)
+	low, high := weights(&face.Metadata)
 	weight := fmt.Sprint(low)
 	if high > low {
 		weight = fmt.Sprintf("%d %d", low, high)
@@ -39,7 +39,7 @@ func (f *Family) rulesLike(face *Face) []css.Face {
 	var out []css.Face
 	for _, s := range f.Elsewhere {
 		for _, r := range s.Rules {
-			if r.Weight == weight && r.Style == slopeWord(face.Facts.Style.Slope) && len(r.Sources) > 0 {
+			if r.Weight == weight && r.Style == slopeWord(face.Metadata.Style.Slope) && len(r.Sources) > 0 {
 				out = append(out, r)
 			}
 		}
@@ -99,7 +99,7 @@ func (l *layout) served() string {
 	return "\n/* Served from elsewhere. */\n" + css.Sheet(rules)
 }
 
-// styled reports whether the receiver takes styles that can load others.
+// styled reports whether the platform takes styles that can load others.
 func (l *layout) styled() bool {
 	return l.Rules.Styles.Form.Loads() && l.Rules.Styles.Form != builder.StylesAddresses
 }
@@ -113,9 +113,9 @@ func (l *layout) away(f *Family, warn func(code, about, format string, args ...a
 	hint := ""
 	for _, s := range f.Elsewhere {
 		if s.Address != "" && l.Rules.Web() {
-			hint = fmt.Sprintf(" Where the receiver takes the address of a stylesheet, it is %s.", s.Address)
+			hint = fmt.Sprintf(" Where the platform takes the address of a stylesheet, it is %s.", s.Address)
 			break
 		}
 	}
-	warn("only-elsewhere", f.Name, "%s is served by %s and has no files here; this receiver takes files, so the pack has nothing of it. Bring it in-house first.%s", f.Name, f.hosts(), hint)
+	warn("only-elsewhere", f.Name, "%s is served by %s and has no files here; this platform takes files, so the pack has nothing of it. Bring it in-house first.%s", f.Name, f.hosts(), hint)
 }

@@ -18,7 +18,7 @@ import (
 // somebody pasted.
 func away() pack.Family {
 	face := func(style string, weight int) pack.Face {
-		return pack.Face{Style: style, Facts: metadata.Face{Names: metadata.Names{Full: "Kraka " + style}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: metadata.Upright}}}
+		return pack.Face{Style: style, Metadata: metadata.Face{Names: metadata.Names{Full: "Kraka " + style}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: metadata.Upright}}}
 	}
 	return pack.Family{
 		Name: "Kraka", Faces: []pack.Face{face("Bold", 700), face("Regular", 400)},
@@ -29,7 +29,7 @@ func away() pack.Family {
 	}
 }
 
-// TestServedFromElsewhere has a heading in such a family, for receivers of every kind.
+// TestServedFromElsewhere has a heading in such a family, for platforms of every kind.
 func TestServedFromElsewhere(t *testing.T) {
 	for kind, form := range map[string]struct {
 		path  string // of the styles in the pack; empty where there are none

@@ -37,7 +37,7 @@ func (in *Input) layOut() *layout {
 	for fi := range in.Families {
 		family := &in.Families[fi]
 		slices.SortStableFunc(family.Faces, func(a, b Face) int {
-			x, y := a.Facts.Style, b.Facts.Style
+			x, y := a.Metadata.Style, b.Metadata.Style
 			return cmp.Or(cmp.Compare(x.WidthPercent, y.WidthPercent), cmp.Compare(x.Weight, y.Weight), cmp.Compare(y.Slope, x.Slope))
 		})
 		if family.elsewhere() {
@@ -45,7 +45,7 @@ func (in *Input) layOut() *layout {
 		}
 		for i := range family.Faces {
 			face := &family.Faces[i]
-			base := in.Rules.FileBase(family.Name, face.Style, face.Came, &face.Facts)
+			base := in.Rules.FileBase(family.Name, face.Style, face.Came, &face.Metadata)
 			joint := "-"
 			switch in.Rules.Files.Named {
 			case builder.NamedUnderscores:
@@ -103,7 +103,7 @@ func (in *Input) why(c font.Container) string {
 	case in.Rules.For == "app":
 		return "for the app"
 	case len(in.Rules.Formats()) == 1:
-		return "what the receiver takes"
+		return "what the platform takes"
 	}
 	switch c {
 	case font.WOFF2:
@@ -142,12 +142,12 @@ func because(changed string) string {
 // cssFamily is the name a face goes by in styles.
 func (in *Input) cssFamily(family *Family, face *Face) string {
 	if in.alone(family) {
-		return face.Facts.Names.Full
+		return face.Metadata.Names.Full
 	}
 	return family.Name
 }
 
-// alone reports whether each face of a family is a family of its own to the receiver.
+// alone reports whether each face of a family is a family of its own to the platform.
 func (in *Input) alone(family *Family) bool {
 	return in.Rules.Families == builder.FamilyEach && !family.elsewhere()
 }
@@ -162,7 +162,7 @@ func (l *layout) rules(at func(fontEntry) string) []css.Face {
 	var out []css.Face
 	for i := 0; i < len(l.fonts); {
 		f := l.fonts[i]
-		rule := css.Of(f.face.Facts)
+		rule := css.Of(f.face.Metadata)
 		rule.Family = f.family.Name
 		rule.Range = f.face.Range
 		if f.part != nil {
@@ -177,7 +177,7 @@ func (l *layout) rules(at func(fontEntry) string) []css.Face {
 		}
 		if l.Rules.Families == builder.FamilyEach {
 			alone := rule
-			alone.Family = f.face.Facts.Names.Full
+			alone.Family = f.face.Metadata.Names.Full
 			alone.Weight, alone.Style, alone.Stretch = "normal", "normal", ""
 			out = append(out, alone)
 			if alone.Family == rule.Family {
@@ -192,7 +192,7 @@ func (l *layout) rules(at func(fontEntry) string) []css.Face {
 // inPack is the address of a file relative to the pack.
 func inPack(f fontEntry) string { return urlPath(f.Path) }
 
-// delivered is the address of a file where the receiver has it.
+// delivered is the address of a file where the platform has it.
 func (l *layout) delivered(f fontEntry) string {
 	a := l.Rules.Addresses
 	prefix := cmp.Or(l.Prefix, a.Prefix)

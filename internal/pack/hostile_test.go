@@ -48,7 +48,7 @@ func hostileInput(t *testing.T, kind, text string) pack.Input {
 	f.SignOff = &pack.SignOff{By: text, At: "2026-11-24T10:00:00Z", Reason: text}
 	for i := range f.Faces {
 		f.Faces[i].Style, f.Faces[i].Changed, f.Faces[i].Why = text, text, text
-		f.Faces[i].Facts.Names = metadata.Names{Family: text, Full: text, PostScript: text, Copyright: text, SampleText: text, License: text, Designer: text}
+		f.Faces[i].Metadata.Names = metadata.Names{Family: text, Full: text, PostScript: text, Copyright: text, SampleText: text, License: text, Designer: text}
 	}
 	f.Faces[1].NoReplacement = text
 	in.RoleAssignments = []pack.RoleAssignment{

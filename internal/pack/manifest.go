@@ -70,7 +70,7 @@ func (f *Family) copyright() string {
 	if len(f.Faces) == 0 {
 		return ""
 	}
-	return f.Faces[0].Facts.Names.Copyright
+	return f.Faces[0].Metadata.Names.Copyright
 }
 
 type manifestFile struct {
@@ -159,10 +159,10 @@ func (l *layout) manifest(entries []Entry) ([]byte, error) {
 		mf := manifestFile{Path: e.Path, SHA256: e.SHA256, Bytes: e.Bytes, Address: e.Address}
 		if i < len(l.fonts) {
 			f := l.fonts[i]
-			s := f.face.Facts.Style
-			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
+			s := f.face.Metadata.Style
+			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Metadata.Names.PostScript
 			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
-			mf.Reshaped, mf.Needed, mf.Version, mf.Supplied = f.Reshaped, f.face.Why, f.face.Facts.Names.Version, f.Supplied
+			mf.Reshaped, mf.Needed, mf.Version, mf.Supplied = f.Reshaped, f.face.Why, f.face.Metadata.Names.Version, f.Supplied
 			mf.Characters = f.face.Range
 			if f.part != nil {
 				mf.Characters = f.part.Range
@@ -208,7 +208,7 @@ func (l terms) spdx() ([]byte, error) {
 			p.PackageCopyrightText = text
 		}
 		if len(f.Faces) > 0 {
-			p.PackageVersion = f.Faces[0].Facts.Names.Version
+			p.PackageVersion = f.Faces[0].Metadata.Names.Version
 		}
 		if f.Verdict.State != "" {
 			p.PackageComment = "Verdict: " + string(f.Verdict.State)
@@ -220,7 +220,7 @@ func (l terms) spdx() ([]byte, error) {
 		d.Packages = append(d.Packages, p)
 		related(d.SPDXIdentifier, common.TypeRelationshipDescribe, p.PackageSPDXIdentifier)
 		for _, face := range f.Faces {
-			if m := face.Facts.Modified; m != nil && m.After(newest) {
+			if m := face.Metadata.Modified; m != nil && m.After(newest) {
 				newest = *m
 			}
 		}
@@ -235,7 +235,7 @@ func (l terms) spdx() ([]byte, error) {
 			FileSPDXIdentifier: common.ElementID(fmt.Sprintf("File-%d", i+1)), FileName: "./" + f.Path, LicenseConcluded: of.PackageLicenseConcluded, FileCopyrightText: noAssertion,
 			Checksums: []common.Checksum{{Algorithm: common.SHA1, Value: sum}, {Algorithm: common.SHA256, Value: f.SHA256}},
 		}
-		if text := f.face.Facts.Names.Copyright; text != "" {
+		if text := f.face.Metadata.Names.Copyright; text != "" {
 			file.FileCopyrightText = text
 		}
 		d.Files = append(d.Files, file)

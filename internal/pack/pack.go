@@ -1,4 +1,4 @@
-// Package pack turns what a site uses into what a receiver wants uploaded:
+// Package pack turns what a site uses into what a platform wants uploaded:
 // fonts under their final names, styles in the form it takes, a sample page,
 // the upload slip, license notes and a manifest, as a zip. It is pure, and the
 // same input gives the same bytes: nothing in a pack speaks of when it was
@@ -76,10 +76,10 @@ func (l *License) open() bool { return l.SPDX != "" }
 
 // Face is one face with its files.
 type Face struct {
-	ID    int64 // a number of who asks, handed on to entries
-	Facts metadata.Face
-	Style string
-	Came  string // the file's name as it came in
+	ID       int64 // a number of who asks, handed on to entries
+	Metadata metadata.Face
+	Style    string
+	Came     string // the file's name as it came in
 	// Files are those of the formats that are sent, in the order of the rules.
 	Files []File
 	// Parts are the files where the face is split by characters; Files is empty then.
@@ -159,7 +159,7 @@ type Entry struct {
 	Reshaped      string // what was done to the font, and why
 }
 
-// Paste is a text to put into the receiver by hand.
+// Paste is a text to put into the platform by hand.
 type Paste struct {
 	Name, Where, Text string
 }
@@ -167,7 +167,7 @@ type Paste struct {
 // Packed is a laid out pack.
 type Packed struct {
 	Entries  []Entry // fonts first, then what speaks of them
-	Styles   string  // in the form the receiver takes; empty where it takes none
+	Styles   string  // in the form the platform takes; empty where it takes none
 	Pastes   []Paste
 	Awaits   []string // fonts whose addresses are not known yet, by path
 	Sheets   []string // stylesheets that are called by URLs of their own, by path
@@ -286,7 +286,7 @@ func (l *layout) toInstall() scripts.Pack {
 		p.Own += "-" + hex.EncodeToString(sum[:4])
 	}
 	for _, f := range l.fonts {
-		p.Fonts = append(p.Fonts, scripts.Font{File: f.name(), Full: f.face.Facts.Names.Full})
+		p.Fonts = append(p.Fonts, scripts.Font{File: f.name(), Full: f.face.Metadata.Names.Full})
 	}
 	return p
 }

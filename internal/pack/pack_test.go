@@ -39,8 +39,8 @@ func input(t testing.TB, kind string) pack.Input {
 	r := rules(t, kind)
 	face := func(style, full string, weight int, slope metadata.Slope) pack.Face {
 		f := pack.Face{
-			Style: style,
-			Facts: metadata.Face{Names: metadata.Names{Full: full, PostScript: "PS" + style, Copyright: "© the maker"}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}},
+			Style:    style,
+			Metadata: metadata.Face{Names: metadata.Names{Full: full, PostScript: "PS" + style, Copyright: "© the maker"}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}},
 		}
 		for _, c := range r.Formats() {
 			f.Files = append(f.Files, pack.File{Format: c, Blob: pack.BlobOf([]byte(string(c) + " of " + style))})
@@ -114,7 +114,7 @@ func TestPartsAndReplacements(t *testing.T) {
 	in.Families[0].Faces = in.Families[0].Faces[:2]
 	split, lone := &in.Families[0].Faces[0], &in.Families[0].Faces[1]
 	split.Parts = []pack.Part{{Name: "latin", Range: "U+20-7E", Files: split.Files}, {Name: "script:Greek", Range: "U+370-3FF", Files: split.Files}}
-	split.Files, split.Replacements = nil, css.Fallbacks(split.Facts, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
+	split.Files, split.Replacements = nil, css.Fallbacks(split.Metadata, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
 	lone.NoReplacement = "Too few letters. */"
 	files, _ := assemble(t, in)
 	sheet := string(files["fonts.css"])
@@ -211,7 +211,7 @@ func TestWarnings(t *testing.T) {
 		"bold words in lists": {place(pack.RoleAssignment{Role: "lead", Name: "Lead", Selector: "strong", Weight: 400}), []string{"also-catches"}, "bold words in lists"},
 		"within something":    {place(pack.RoleAssignment{Role: "lead", Name: "Lead", Selector: ".lead strong", Weight: 400}), nil, ""},
 		"another family":      {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Family: "Other"}), []string{"family-missing"}, "not on this site"},
-		"not of this receiver's": {func() pack.Input {
+		"not of this platform's": {func() pack.Input {
 			in := place(pack.RoleAssignment{Role: builder.Code, Weight: 400})
 			in.Rules = rules(t, "fields-only")
 			return in
@@ -253,7 +253,7 @@ func TestNeeded(t *testing.T) {
 	assert.Equal(t, []string{"700 upright: heading 1, heading 2"}, names(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}, pack.RoleAssignment{Role: builder.Heading2, Weight: 700}), "of ten faces one is needed")
 }
 
-// TestFileURLs has a receiver that gives addresses only after the upload.
+// TestFileURLs has a platform that gives addresses only after the upload.
 func TestFileURLs(t *testing.T) {
 	in := input(t, "called-sheet")
 	files, packed := assemble(t, in)
@@ -333,7 +333,7 @@ func TestApps(t *testing.T) {
 	assert.Equal(t, 700, family.Fonts[2].Weight)
 }
 
-// TestEachAlone has a receiver without weights: both shapes are there.
+// TestEachAlone has a platform without weights: both shapes are there.
 func TestEachAlone(t *testing.T) {
 	in := input(t, "self-hosted")
 	in.Rules.Families = builder.FamilyEach

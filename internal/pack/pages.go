@@ -81,11 +81,11 @@ func (l samples) faces() []shownFace {
 }
 
 func (l samples) shown(f fontEntry) shownFace {
-	rule := css.Of(f.face.Facts)
-	n := f.face.Facts.Names
+	rule := css.Of(f.face.Metadata)
+	n := f.face.Metadata.Names
 	one := shownFace{
 		Family: l.cssFamily(f.family, f.face), Fallback: f.family.fallbackName(), Style: f.face.Style, Full: n.Full, PostScript: n.PostScript,
-		Weight: rule.Weight, WeightWord: builder.WeightWord(f.face.Facts.Style.Weight), CSSStyle: rule.Style, Changed: f.face.Changed, Why: f.face.Why, Sample: n.SampleText,
+		Weight: rule.Weight, WeightWord: builder.WeightWord(f.face.Metadata.Style.Weight), CSSStyle: rule.Style, Changed: f.face.Changed, Why: f.face.Why, Sample: n.SampleText,
 	}
 	if l.Words != "" {
 		one.Sample = l.Words
@@ -98,10 +98,10 @@ func (l samples) shown(f fontEntry) shownFace {
 		stack += ", " + cssString(one.Fallback)
 	}
 	one.Declarations = template.CSS(fmt.Sprintf("font-family: %s; font-weight: %s; font-style: %s; font-stretch: %g%%", //nolint:gosec // quoted by cssString
-		stack, strings.Fields(rule.Weight)[0], rule.Style, f.face.Facts.Style.WidthPercent))
+		stack, strings.Fields(rule.Weight)[0], rule.Style, f.face.Metadata.Style.WidthPercent))
 	if form := l.Rules.Form; form != nil {
 		for _, field := range form.Fields {
-			value := field.Typed(f.family.Name, f.family.generic(), &f.face.Facts)
+			value := field.Typed(f.family.Name, f.family.generic(), &f.face.Metadata)
 			mind := field.Value == builder.ValueWeight && value != "400" || field.Value == builder.ValueWeightWord && value != "Regular" || field.Value == builder.ValueSlope && value != "normal"
 			one.Fields = append(one.Fields, typedField{field.Label, value, field.Same, mind})
 		}
@@ -117,7 +117,7 @@ func (l samples) roles() []shownRole {
 		if p.face == nil {
 			continue
 		}
-		r := shownRole{Title: p.Title(), Family: l.cssFamily(p.family, p.face), Full: p.face.Facts.Names.Full, Style: p.face.Style, Weight: p.Weight, CSSStyle: slopeWord(p.Slope), Tag: "p", Words: l.Words}
+		r := shownRole{Title: p.Title(), Family: l.cssFamily(p.family, p.face), Full: p.face.Metadata.Names.Full, Style: p.face.Style, Weight: p.Weight, CSSStyle: slopeWord(p.Slope), Tag: "p", Words: l.Words}
 		if r.Words == "" {
 			r.Words = pangram
 		}

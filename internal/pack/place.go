@@ -22,7 +22,7 @@ type RoleAssignment struct {
 	// Stack are the fonts behind it, as names or generic families; the family's
 	// generic one when empty.
 	Stack    []string
-	Override bool // the receiver's styles are overruled
+	Override bool // the platform's styles are overruled
 }
 
 // Title names a placement's role for people.
@@ -74,7 +74,7 @@ func (in *Input) faceOf(family string, weight int, slope metadata.Slope) (*Famil
 		if f.Name != family {
 			continue
 		}
-		at := Match(each(f.Faces, func(one *Face) *metadata.Face { return &one.Facts }), weight, slope)
+		at := Match(each(f.Faces, func(one *Face) *metadata.Face { return &one.Metadata }), weight, slope)
 		if at < 0 {
 			return f, nil
 		}
@@ -92,7 +92,7 @@ func each[T, U any](in []T, f func(*T) U) []U {
 }
 
 // overruling are the selectors of roles whose words stand in elements that a
-// receiver styles by themselves.
+// platform styles by themselves.
 var overruling = map[builder.Role]string{
 	builder.Body:       "body, p, li, dt, dd, td, th, input, select, textarea",
 	builder.Lists:      "ul li, ol li, dl dt, dl dd",
@@ -159,7 +159,7 @@ func (l *layout) declarations(p *placed) [][2]string {
 		weight, slope = "normal", "normal"
 	}
 	out := [][2]string{{"font-family", l.stack(p)}, {"font-weight", weight}, {"font-style", slope}}
-	if w := p.face.Facts.Style.WidthPercent; w != 100 && !l.alone(p.family) {
+	if w := p.face.Metadata.Style.WidthPercent; w != 100 && !l.alone(p.family) {
 		out = append(out, [2]string{"font-stretch", fmt.Sprintf("%g%%", w)})
 	}
 	return out
@@ -205,7 +205,7 @@ func (l *layout) mateRules(p *placed, selector, important string) string {
 		return ""
 	}
 	var s strings.Builder
-	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Facts })
+	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Metadata })
 	for _, m := range mates(p.RoleAssignment) {
 		at := Match(sent, m.weight, m.slope)
 		if at < 0 || !m.fits(sent[at]) {

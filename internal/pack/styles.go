@@ -24,7 +24,7 @@ type textFile struct{ path, why, text string }
 // sheets write what of a layout a browser reads: stylesheets, scripts and what is pasted.
 type sheets struct{ *layout }
 
-// styles returns the styles in the form the receiver takes, empty where it takes
+// styles returns the styles in the form the platform takes, empty where it takes
 // none.
 func (l sheets) styles() string {
 	switch l.Rules.Styles.Form {
@@ -50,7 +50,7 @@ func (l sheets) styles() string {
 	return ""
 }
 
-// styleFiles are the files of a pack that hold styles, text in the form the receiver
+// styleFiles are the files of a pack that hold styles, text in the form the platform
 // takes. Where an address that it needs is not known yet, it is not finished and there
 // are none: an unfinished stylesheet would be uploaded as it is.
 func (l sheets) styleFiles(text string, finished bool) []textFile {
@@ -99,7 +99,7 @@ func (l sheets) calledSheets() []textFile {
 		if l.Rules.Families == builder.FamilyEach {
 			rules = l.aloneOf(f.face, l.delivered)
 		}
-		out = append(out, textFile{l.sheetOf(f), "the stylesheet of " + f.face.Facts.Names.Full, "/* " + comment(rules[0].Family) + ", of " + comment(l.of()) + ". */\n\n" + css.Sheet(rules)})
+		out = append(out, textFile{l.sheetOf(f), "the stylesheet of " + f.face.Metadata.Names.Full, "/* " + comment(rules[0].Family) + ", of " + comment(l.of()) + ". */\n\n" + css.Sheet(rules)})
 	}
 	if rest := l.imports() + l.served() + l.replacements() + l.swapRules(l.delivered) + l.roleRules(); strings.TrimSpace(rest) != "" {
 		out = append(out, textFile{faceSheets + "/roles.css", "the stylesheet of what is set in the fonts; it is called last", "/* Of " + comment(l.of()) + ". Call it after the others. */\n" + rest})
@@ -259,7 +259,7 @@ func (l sheets) swapRows() []swapRow {
 	row := func(name string, face *Face) {
 		for _, f := range l.fonts {
 			if f.face == face {
-				out = append(out, swapRow{Name: name, Face: face.Facts.Names.Full, File: f.name(), Address: f.Address})
+				out = append(out, swapRow{Name: name, Face: face.Metadata.Names.Full, File: f.name(), Address: f.Address})
 				return
 			}
 		}
@@ -282,7 +282,7 @@ func (l sheets) swapRows() []swapRow {
 	for _, f := range l.fonts {
 		if !done[f.face] {
 			done[f.face] = true
-			row(f.face.Facts.Names.Full, f.face)
+			row(f.face.Metadata.Names.Full, f.face)
 		}
 	}
 	return out
@@ -303,7 +303,7 @@ func (l *layout) nameInDesign(s *Replacement) string {
 	return s.Name + " " + builder.StyleWords(s.Weight, slopeWord(s.Slope))
 }
 
-// pastes are the texts put into the receiver by hand, styles in the form it takes.
+// pastes are the texts put into the platform by hand, styles in the form it takes.
 func (l sheets) pastes(styles string) []Paste {
 	s := l.Rules.Styles
 	switch s.Form {

@@ -57,7 +57,7 @@ func (l terms) textFolder() string {
 func (l terms) licenseText(f *Family) string {
 	var s strings.Builder
 	fmt.Fprintf(&s, "%s\n", f.Name)
-	notices := license.NoticesOf(each(f.Faces, func(one *Face) *metadata.Face { return &one.Facts }))
+	notices := license.NoticesOf(each(f.Faces, func(one *Face) *metadata.Face { return &one.Metadata }))
 	for _, text := range notices.Copyright {
 		fmt.Fprintf(&s, "%s\n", text)
 	}

@@ -41,7 +41,7 @@ func (l *layout) warnings() []Warning {
 		l.faked(p, warn)
 		l.caught(p, warn)
 		if l.Rules.Styles.Form == builder.StylesNone && l.Rules.Web() && !slices.ContainsFunc(l.Rules.Roles, func(r builder.RoleSelector) bool { return r.Role == p.Role && r.Choose != "" }) {
-			warn("role-unknown", p.Title(), "This receiver has no field for %s and takes no styles; its text stays as the receiver sets it.", strings.ToLower(p.Title()))
+			warn("role-unknown", p.Title(), "This platform has no field for %s and takes no styles; its text stays as the platform sets it.", strings.ToLower(p.Title()))
 		}
 	}
 	for i := range l.Replacements {
@@ -66,12 +66,12 @@ func (l *layout) warnings() []Warning {
 	return out
 }
 
-// limits warns of files that a receiver would refuse for their size.
+// limits warns of files that a platform would refuse for their size.
 func (l *layout) limits(warn func(code, about, format string, args ...any)) {
 	most := l.Rules.Files.MaxBytes
 	for _, f := range l.fonts {
 		if most > 0 && f.Bytes > most {
-			warn("too-large", f.Family, "%s has %s; this receiver takes at most %s a file. Trim the face to the characters the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
+			warn("too-large", f.Family, "%s has %s; this platform takes at most %s a file. Trim the face to the characters the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
 		}
 	}
 }
@@ -80,8 +80,8 @@ func (l *layout) limits(warn func(code, about, format string, args ...any)) {
 // bold and italic people write in running text.
 func (l *layout) faked(p *placed, warn func(code, about, format string, args ...any)) {
 	title, name := p.Title(), p.family.Name
-	low, high := weights(&p.face.Facts)
-	slanted := p.face.Facts.Style.Slope != metadata.Upright
+	low, high := weights(&p.face.Metadata)
+	slanted := p.face.Metadata.Style.Slope != metadata.Upright
 	switch {
 	case slopeWord(p.Slope) != "normal" && !slanted:
 		warn("fake-italic", title, "%s is to be italic, and no italic of %s is sent: browsers slant the upright letters. Send the italic, or set the role upright.", title, name)
@@ -95,11 +95,11 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	}
 	if l.alone(p.family) && !l.styled() {
 		if k, _ := p.Role.Known(); k.Running {
-			warn("each-alone", title, "This receiver has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))
+			warn("each-alone", title, "This platform has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))
 		}
 		return
 	}
-	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Facts })
+	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Metadata })
 	for _, m := range mates(p.RoleAssignment) {
 		if at := Match(sent, m.weight, m.slope); at >= 0 && (m.fits(sent[at]) || !m.faked(sent[at])) {
 			continue
@@ -195,7 +195,7 @@ func (l *layout) caught(p *placed, warn func(code, about, format string, args ..
 	warn("also-catches", p.Title(), "%s (%s) also catches %s%s; %s.", p.Title(), strings.Join(elements, ", "), strings.Join(what, "; "), how, hint)
 }
 
-// ruled is the selector of the rule that sets a placement: ours, or the receiver's where
+// ruled is the selector of the rule that sets a placement: ours, or the platform's where
 // it says by which it sets what is chosen in its form. It is empty where there is none.
 func (l *layout) ruled(p *RoleAssignment) string {
 	if l.styled() {

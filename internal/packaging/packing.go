@@ -36,11 +36,11 @@ type packedFace struct {
 	used       *usage.SiteFamily
 	face       *store.Face
 	cur        *store.FaceFile
-	supply     string          // the site's choice between its supplier's files and ours
-	parts      []facePart      // the files that it goes out from, where these are several
-	recipe     *reshape.Recipe // with what the receiver makes necessary; nil for nothing
-	formats    []font.Container   // best first
-	trouble    error           // why the receiver cannot have it
+	supply     string           // the site's choice between its supplier's files and ours
+	parts      []facePart       // the files that it goes out from, where these are several
+	recipe     *reshape.Recipe  // with what the platform makes necessary; nil for nothing
+	formats    []font.Container // best first
+	trouble    error            // why the platform cannot have it
 }
 
 // facePart is a file of a face that is there in parts.
@@ -91,7 +91,7 @@ func partsOf(face *store.Face, trim *reshape.Trim) []facePart {
 	return out
 }
 
-// takesParts says of a face that is there in parts whether a receiver can have it: all of
+// takesParts says of a face that is there in parts whether a platform can have it: all of
 // them where it takes parts, one where that is all that is asked for.
 func (p *packing) takesParts(f *packedFace) error {
 	if len(f.parts) < 2 || p.Rules.Files.Parts {
@@ -159,11 +159,11 @@ func (p *packing) genericOf(family string) string {
 	return builder.GenericOf(family)
 }
 
-// addFace adds a face to a packing; a variable one, where the receiver takes none,
+// addFace adds a face to a packing; a variable one, where the platform takes none,
 // as static faces.
 func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.SiteFamily, face *store.Face, cur *store.FaceFile) {
 	assignments := usage.RoleAssignmentsOf(d.Site, u.Family.ID, u.Family.Name)
-	one := pack.Face{ID: face.ID, Facts: cur.Facts, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
+	one := pack.Face{ID: face.ID, Metadata: cur.Metadata, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
 	made := packedFace{family: family, used: u, face: face, cur: cur, supply: d.Choices.Supply}
 	var trim *reshape.Trim
 	if u.Recipe != nil {
@@ -173,7 +173,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		made.cur = &made.parts[0].link
 		made.parts = nil
 	}
-	made.formats, _, made.trouble = usage.FormatsOn(d.Site, d.Rules.Rules, cur.Facts.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
+	made.formats, _, made.trouble = usage.FormatsOn(d.Site, d.Rules.Rules, cur.Metadata.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
 	if len(made.formats) > 0 {
 		made.trouble = p.takesParts(&made)
 	}
@@ -200,23 +200,23 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		p.faces = append(p.faces, made)
 	}
 	var why []string
-	if len(cur.Facts.Axes) == 0 || p.Rules.Files.Variable || u.Recipe != nil && u.Recipe.Pin != nil {
+	if len(cur.Metadata.Axes) == 0 || p.Rules.Files.Variable || u.Recipe != nil && u.Recipe.Pin != nil {
 		add(u.Recipe, why)
 		return
 	}
-	for _, weight := range usage.PinsOf(d.Site, &cur.Facts, assignments) {
+	for _, weight := range usage.PinsOf(d.Site, &cur.Metadata, assignments) {
 		recipe := reshape.Recipe{}
 		if u.Recipe != nil {
 			recipe = *u.Recipe
 		}
 		recipe.Pin = &reshape.Pin{Rest: true}
-		if slices.ContainsFunc(cur.Facts.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
+		if slices.ContainsFunc(cur.Metadata.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
 			recipe.Pin.At = map[string]string{"wght": fmt.Sprint(weight)}
 		}
-		one.Facts.Axes, one.Facts.Instances = nil, nil
-		one.Facts.Style.Weight = weight
+		one.Metadata.Axes, one.Metadata.Instances = nil, nil
+		one.Metadata.Style.Weight = weight
 		one.Style = builder.WeightWord(weight)
-		add(&recipe, append(slices.Clone(why), fmt.Sprintf("pinned at the weight %d, because the receiver takes no variable fonts", weight)))
+		add(&recipe, append(slices.Clone(why), fmt.Sprintf("pinned at the weight %d, because the platform takes no variable fonts", weight)))
 	}
 }
 

@@ -30,7 +30,7 @@ import (
 // retyped reports whether the outlines of a face have to become TrueType ones for a
 // format: TTF and EOT hold no others.
 func (f *packedFace) retyped(to font.Container, base *reshape.Recipe) bool {
-	postScript := f.cur.Facts.Outlines == metadata.CFF || f.cur.Facts.Outlines == metadata.CFF2
+	postScript := f.cur.Metadata.Outlines == metadata.CFF || f.cur.Metadata.Outlines == metadata.CFF2
 	return postScript && (to == font.TTF || to == font.EOT) && (base == nil || !base.Retype)
 }
 
@@ -168,13 +168,13 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 			return err
 		}
 		// What is said of the face is what is true of it now.
-		all := one.Facts.Coverage
-		one.Facts = metadata.One(opened.Faces[0])
+		all := one.Metadata.Coverage
+		one.Metadata = metadata.One(opened.Faces[0])
 		if len(f.parts) > 0 {
-			one.Facts.Coverage = all // of all its parts
+			one.Metadata.Coverage = all // of all its parts
 		}
 		if f.recipe.Pin != nil || f.recipe.Rename != nil {
-			one.Style = one.Facts.Names.StyleName()
+			one.Style = one.Metadata.Names.StyleName()
 		}
 	}
 	if against != nil {
@@ -272,7 +272,7 @@ func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, re
 		if err != nil {
 			return err
 		}
-		found, err = against.Replacements(opened.Faces[0], one.Facts.Style.Weight >= conversion.BoldFrom)
+		found, err = against.Replacements(opened.Faces[0], one.Metadata.Style.Weight >= conversion.BoldFrom)
 		if err != nil {
 			one.NoReplacement = sentence.Of(err)
 			return nil
@@ -280,7 +280,7 @@ func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, re
 		c.measured.Add(key, found)
 	}
 	for _, s := range found {
-		one.Replacements = append(one.Replacements, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
+		one.Replacements = append(one.Replacements, css.Fallbacks(one.Metadata, []string{s.Local}, s.Groups)...)
 	}
 	return nil
 }

@@ -83,7 +83,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			if cur == nil {
 				continue
 			}
-			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
+			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Metadata.Names.Full, Postscript: cur.Metadata.Names.PostScript,
 				File: planSource(cur), Stays: d.Choices.Stays(face.ID) == cur.FileID, Others: []api.PlanSource{},
 				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: weights[face.ID].bytes}
 			v.Changed = strings.TrimPrefix(strings.Join([]string{v.Changed, standing(&v, face.Parts())}, "; "), "; ")

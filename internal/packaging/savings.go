@@ -91,10 +91,10 @@ func saved(ctx context.Context, c *Packaging, d *usage.Site, u *usage.SiteFamily
 // wouldTrim reports whether it is worth while to measure what trimming a face saves.
 func wouldTrim(face *store.Face) bool {
 	cur := face.Current()
-	if cur == nil || len(face.Parts()) > 0 || cur.Facts.Embedding.NoSubsetting {
+	if cur == nil || len(face.Parts()) > 0 || cur.Metadata.Embedding.NoSubsetting {
 		return false
 	}
-	return othersThanLatin(&cur.Facts)
+	return othersThanLatin(&cur.Metadata)
 }
 
 // othersThanLatin reports whether a face writes Latin, and at least a tenth of its

@@ -62,7 +62,7 @@ func (c *Packaging) licenseTexts(ctx context.Context, p *packing, d *usage.Site)
 			texts = append(slices.Clone(documents), texts...)
 			for _, face := range u.Family.Faces {
 				if cur := face.Current(); cur != nil {
-					texts = append(texts, license.Text{Source: "name record 13", Body: cur.Facts.Names.License})
+					texts = append(texts, license.Text{Source: "name record 13", Body: cur.Metadata.Names.License})
 				}
 			}
 			switch {

@@ -317,7 +317,7 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 	retired := map[int64][]usage.Use{}
 	for _, u := range d.Uses {
-		if u.Family.Shelf == store.Retired {
+		if u.Family.Status == store.Retired {
 			retired[u.Family.ID] = append(retired[u.Family.ID], u)
 		}
 	}

@@ -136,5 +136,5 @@ func recognized(s *usage.Evidence, family int64) []string {
 
 // styleOf is a face as its mates are looked for.
 func styleOf(f usage.FaceStyle) classify.Style {
-	return classify.Style{Name: f.Style, Weight: f.Facts.Style.Weight, Italic: f.Facts.Style.Slope != metadata.Upright, Variable: f.Variable}
+	return classify.Style{Name: f.Style, Weight: f.Metadata.Style.Weight, Italic: f.Metadata.Style.Slope != metadata.Upright, Variable: f.Variable}
 }

@@ -114,7 +114,7 @@ type ServerInterface interface {
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx *echo.Context, params ListFamiliesParams) error
-	// ChangeFamilies Change the origin, tags or shelf of several families
+	// ChangeFamilies Change the origin, tags or status of several families
 	// (POST /families/change)
 	ChangeFamilies(ctx *echo.Context) error
 	// FindAlike Families that draw what a font file draws
@@ -264,7 +264,7 @@ type ServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx *echo.Context, id Id) error
-	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+	// ListLanguages The languages that metadata tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx *echo.Context) error
 	// ReadLicenseDocument Read the terms that a license document states, for a person to confirm; nothing is kept
@@ -1203,11 +1203,11 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter shortlist: %s", err))
 	}
 
-	// ------------- Optional query parameter "shelf" -------------
+	// ------------- Optional query parameter "status" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "shelf", ctx.QueryParams(), &params.Shelf, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "status", ctx.QueryParams(), &params.Status, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter shelf: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter status: %s", err))
 	}
 
 	// ------------- Optional query parameter "total" -------------
@@ -10900,7 +10900,7 @@ type StrictServerInterface interface {
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx context.Context, request ListFamiliesRequestObject) (ListFamiliesResponseObject, error)
-	// ChangeFamilies Change the origin, tags or shelf of several families
+	// ChangeFamilies Change the origin, tags or status of several families
 	// (POST /families/change)
 	ChangeFamilies(ctx context.Context, request ChangeFamiliesRequestObject) (ChangeFamiliesResponseObject, error)
 	// FindAlike Families that draw what a font file draws
@@ -11050,7 +11050,7 @@ type StrictServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx context.Context, request RetryJobRequestObject) (RetryJobResponseObject, error)
-	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+	// ListLanguages The languages that metadata tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx context.Context, request ListLanguagesRequestObject) (ListLanguagesResponseObject, error)
 	// ReadLicenseDocument Read the terms that a license document states, for a person to confirm; nothing is kept

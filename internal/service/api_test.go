@@ -152,7 +152,7 @@ func TestFromFontToPackOverTheAPI(t *testing.T) {
 	assert.Equal(t, "Skerrow Sans", f.Name)
 	assert.Equal(t, api.OriginCommissioned, f.Origin)
 	require.Len(t, f.Faces, 1)
-	assert.Equal(t, "SkerrowSans-Bold", f.Faces[0].Facts.Names.PostScript)
+	assert.Equal(t, "SkerrowSans-Bold", f.Faces[0].Metadata.Names.PostScript)
 	assert.Equal(t, "May be embedded and installed (fsType 0x0000).", f.Faces[0].Permission)
 
 	license := s.license(ferries, nil, family)

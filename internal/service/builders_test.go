@@ -582,7 +582,7 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []string{"fonts/Skerrow Sans Variable Weight350.ttf", "fonts/Skerrow Sans Variable Bold.ttf", "fonts/Umbrisk Display Regular.ttf"}, paths, "the variable font in two weights")
-	assert.Contains(t, plan.Faces[0].Changed, "because the receiver takes no variable fonts")
+	assert.Contains(t, plan.Faces[0].Changed, "because the platform takes no variable fonts")
 	assert.Contains(t, plan.Faces[1].Changed, "as TTF its outlines become TrueType ones")
 }
 

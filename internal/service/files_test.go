@@ -334,9 +334,9 @@ func TestAMislabeledBoldIsRecordedAsOne(t *testing.T) {
 	require.Len(t, done.JSON200.Faces, 2)
 	is := done.JSON200.Faces[1]
 	assert.Equal(t, "Bold", is.Style)
-	assert.Equal(t, 700, is.Facts.Style.Weight)
+	assert.Equal(t, 700, is.Metadata.Style.Weight)
 	assert.Equal(t, "regular.ttf", s.inUse(t, family, "Regular"))
-	assert.Contains(t, is.Facts.Problems[len(is.Facts.Problems)-1].Message, "It calls itself Regular and was recorded as Bold.")
+	assert.Contains(t, is.Metadata.Problems[len(is.Metadata.Problems)-1].Message, "It calls itself Regular and was recorded as Bold.")
 	site := s.site("Timetable", 1, family)
 	s.document(s.license(1, nil, family).Id)
 	assert.Contains(t, textAt(t, packOf(t, s.Service, site)+"/fonts.css"), "font-weight: 700")

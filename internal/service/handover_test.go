@@ -159,13 +159,13 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 	for _, i := range due.JSON200.Items {
 		assert.NotEqual(t, "Holmvik Ferries", i.Client.Name, i.Message)
 	}
-	shelf := func(id int64) api.Shelf {
+	status := func(id int64) api.FamilyStatus {
 		f, err := viewer.GetFamilyWithResponse(ctx, id)
 		require.NoError(t, err)
-		return f.JSON200.Shelf
+		return f.JSON200.Status
 	}
-	assert.EqualValues(t, "retired", shelf(sans))
-	assert.EqualValues(t, "catalog", shelf(poster))
+	assert.EqualValues(t, "retired", status(sans))
+	assert.EqualValues(t, "active", status(poster))
 	for what, answer := range map[string]func() (*http.Response, *api.Problem){
 		"pack": func() (*http.Response, *api.Problem) {
 			r, err := s.admin.BuildPackWithResponse(ctx, site, nil)
@@ -207,7 +207,7 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 		found, _ := filepath.Glob(filepath.Join(downloads, "*.zip"))
 		return len(found) == 1
 	}, wait, tick)
-	assert.EqualValues(t, "catalog", shelf(sans))
+	assert.EqualValues(t, "active", status(sans))
 	opened, err := s.admin.OpenClientWithResponse(ctx, ferries)
 	require.NoError(t, err)
 	problemOf(t, opened.HTTPResponse, opened.ApplicationproblemJSONDefault, http.StatusConflict, "closed-already")

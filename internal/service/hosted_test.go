@@ -241,7 +241,7 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(due.Body), "and other.example now")
 
-	// A receiver that takes files alone has nothing of it, and says so.
+	// A platform that takes files alone has nothing of it, and says so.
 	now := get()
 	changed, err := s.admin.ChangeSiteWithResponse(t.Context(), site, &api.ChangeSiteParams{IfMatch: now.Etag}, api.SiteTerms{Name: now.Name, Client: 1, Builder: "fields-only"})
 	require.NoError(t, err)

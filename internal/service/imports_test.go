@@ -291,9 +291,9 @@ func TestAFontIsReadOnce(t *testing.T) {
 			require.NotNil(t, it.FamilyId, "%s: %s", name, it.Why)
 			family, err := s.admin.GetFamilyWithResponse(t.Context(), *it.FamilyId)
 			require.NoError(t, err)
-			facts, err := json.Marshal(family.JSON200.Faces[0].Facts)
+			info, err := json.Marshal(family.JSON200.Faces[0].Metadata)
 			require.NoError(t, err)
-			pages = append(pages, string(facts))
+			pages = append(pages, string(info))
 		}
 	}
 	// The same design three times, told apart by its last bytes.
@@ -307,7 +307,7 @@ func TestAFontIsReadOnce(t *testing.T) {
 	}, map[string][]byte{"a.ttf": other})
 	older := slices.Concat(regular, make([]byte, 8))
 	take("Saltmarsh Seed Exchange", func() {
-		_, err := db.ExecContext(t.Context(), "UPDATE arrived_facts SET reader = reader - 1, facts = 'x'")
+		_, err := db.ExecContext(t.Context(), "UPDATE arrived_facts SET reader = reader - 1, metadata = 'x'")
 		require.NoError(t, err)
 	}, map[string][]byte{"a.ttf": older})
 	require.Len(t, pages, 3)

@@ -146,7 +146,7 @@ func TestAContainerThatCannotBeMade(t *testing.T) {
 }
 
 // TestANewerCoreReadsFilesAgain starts the service on records that an older
-// version left, with facts that lack what is read today.
+// version left, with metadata that lack what is read today.
 func TestANewerCoreReadsFilesAgain(t *testing.T) {
 	data, dsn := t.TempDir(), mariadbtest.New(t)
 	db, err := sql.Open("mysql", dsn)
@@ -168,14 +168,14 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 		require.NoError(t, <-done)
 	}
 	reader := func() (version, languages int) {
-		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT reader, JSON_LENGTH(facts, '$.coverage.languages') FROM face_files").Scan(&version, &languages))
+		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT reader, JSON_LENGTH(metadata, '$.coverage.languages') FROM face_files").Scan(&version, &languages))
 		return version, languages
 	}
 	run(demoWith(t), func() {})
 	version, languages := reader()
 	assert.Equal(t, metadata.Version, version)
 	assert.Greater(t, languages, 100)
-	_, err = db.ExecContext(t.Context(), `UPDATE face_files SET reader = 1, facts = JSON_SET(facts, '$.coverage.languages', JSON_ARRAY(), '$.coverage.scripts', JSON_ARRAY())`)
+	_, err = db.ExecContext(t.Context(), `UPDATE face_files SET reader = 1, metadata = JSON_SET(metadata, '$.coverage.languages', JSON_ARRAY(), '$.coverage.scripts', JSON_ARRAY())`)
 	require.NoError(t, err)
 	// And as a version that did not measure designs left it.
 	measured := func() (prints, cells int) {

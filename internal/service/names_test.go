@@ -57,10 +57,10 @@ func TestAppNamesAreTheSameEverywhere(t *testing.T) {
 				}
 			}
 			assert.Equal(t, 1, in, face.Resource)
-			assert.Contains(t, list["FontNames.swift"], `"`+face.Facts.Names.PostScript+`"`)
-			assert.Contains(t, list["upload-slip.html"], "<kbd>"+face.Facts.Names.PostScript+"</kbd>")
-			assert.Contains(t, list["Info-fonts.plist"], "<string>"+face.Facts.Names.PostScript+".ttf</string>")
-			assert.Contains(t, list, "fonts/"+face.Facts.Names.PostScript+".ttf")
+			assert.Contains(t, list["FontNames.swift"], `"`+face.Metadata.Names.PostScript+`"`)
+			assert.Contains(t, list["upload-slip.html"], "<kbd>"+face.Metadata.Names.PostScript+"</kbd>")
+			assert.Contains(t, list["Info-fonts.plist"], "<string>"+face.Metadata.Names.PostScript+".ttf</string>")
+			assert.Contains(t, list, "fonts/"+face.Metadata.Names.PostScript+".ttf")
 		}
 	}
 }

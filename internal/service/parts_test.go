@@ -60,7 +60,7 @@ var spoken = map[string]string{"h1": "Departures", "h2": "Αναχωρήσεις
 
 // TestASheetInSevenRangesIsSelfHosted brings a family in-house whose stylesheet serves it in
 // seven parts: they are one face, packs hold all of them, and a page is set in them in
-// Latin, Greek and Cyrillic. A receiver that takes one file says so.
+// Latin, Greek and Cyrillic. A platform that takes one file says so.
 func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	s := open(t)
 	files, sheet := inParts(t, manyScripts(t))
@@ -103,7 +103,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 		assert.Contains(t, *f.Why, "One of the 7 parts")
 	}
 	for _, language := range []string{"en", "el", "ru", "vi", "uk"} {
-		assert.Contains(t, face.Facts.Coverage.Languages, language, "what all parts write together")
+		assert.Contains(t, face.Metadata.Coverage.Languages, language, "what all parts write together")
 	}
 	found, err := s.admin.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{Language: &[]string{"el"}})
 	require.NoError(t, err)
@@ -145,7 +145,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	read(address, `<link rel="stylesheet" href="fonts.css">`, map[string]bool{"h1": true, "h2": true, "h3": true})
 	assert.Equal(t, string(files["latin.woff2"]), textAt(t, address+"/"+fonts[0]), "the supplier's own bytes")
 
-	// A receiver without unicode-range is told of, and takes one part where that is enough.
+	// A platform without unicode-range is told of, and takes one part where that is enough.
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
 	changed, err := s.admin.ChangeSiteWithResponse(t.Context(), site, &api.ChangeSiteParams{IfMatch: now.JSON200.Etag}, api.SiteTerms{Name: "Timetable", Client: 1, Builder: "upload-form"})

@@ -31,11 +31,11 @@ import (
 	"sparecrate/internal/inspect/browse"
 )
 
-// import is a site whose pack a person takes to a receiver.
+// import is a site whose pack a person takes to a platform.
 type receiving struct {
 	*studio
 	site int64
-	r    *platform.Receiver
+	r    *platform.Platform
 	pack map[string][]byte
 	slip *html.Node
 }
@@ -170,7 +170,7 @@ func (d *receiving) paste() string {
 	return string(d.file(words(found[0])).Data)
 }
 
-// choose chooses fonts in the receiver's settings.
+// choose chooses fonts in the platform's settings.
 func (d *receiving) choose() {
 	d.t.Helper()
 	for _, line := range all(d.step("choose"), "data-choose") {
@@ -217,7 +217,7 @@ func wrongWith(t testing.TB, b *browse.Browser, address string) []string {
 	return out
 }
 
-// ownFaults are what receivers do of themselves, whatever is delivered to them: those that
+// ownFaults are what platforms do of themselves, whatever is delivered to them: those that
 // know no weights make bold words up, and one takes no compressed file.
 var ownFaults = map[string][]string{
 	"fields-only": {"faux-bold"},
@@ -225,11 +225,11 @@ var ownFaults = map[string][]string{
 	"prototype":   {"weight-mislabeled"}, // a bold in the place of a family of another name
 }
 
-// TestReceivers takes a pack to each kind of receiver that publishes pages, does what
+// TestPlatforms takes a pack to each kind of platform that publishes pages, does what
 // the slip says and nothing else, and looks at the page on a machine without these
 // fonts: each role has the face that was placed, none is faked, no request failed and
 // none went elsewhere.
-func TestReceivers(t *testing.T) {
+func TestPlatforms(t *testing.T) {
 	s := open(t)
 	client := s.client("Holmvik Ferries")
 	var sans int64

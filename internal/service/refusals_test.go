@@ -19,7 +19,7 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 	s.family(foundry.Signage()[0])
 	s.refuse(t, []refusal{
 		{"an order that is none", "GET", "/families?sort=prettiest", "", 422, "bad-sort", "sort"},
-		{"a place where no families are", "GET", "/families?shelf=attic", "", 422, "bad-shelf", "shelf"},
+		{"a place where no families are", "GET", "/families?status=attic", "", 422, "bad-status", "status"},
 		{"a format that is none", "GET", "/families?format=svgz", "", 422, "bad-format", "format"},
 		{"a language nobody speaks", "GET", "/families?language=Kobaian", "", 422, "unknown-language", "language"},
 		{"a weight in words", "GET", "/families?weight=bold", "", 422, "bad-range", "weight"},

@@ -90,7 +90,7 @@ func BenchmarkSearch(b *testing.B) {
 func plainPage(b *testing.B, db *sql.DB, where, order string, limit int) int {
 	rows, err := db.QueryContext(b.Context(), fmt.Sprintf(`SELECT f.id, f.name, f.origin, f.designer, k.name,
 		(SELECT COUNT(*) FROM license_families n WHERE n.family_id = f.id), (SELECT COUNT(*) FROM site_families n WHERE n.family_id = f.id)
-		FROM families f JOIN clients k ON k.id = f.client_id WHERE f.shelf = 'catalog' AND %s ORDER BY %s LIMIT %d`, where, order, limit))
+		FROM families f JOIN clients k ON k.id = f.client_id WHERE f.status = 'active' AND %s ORDER BY %s LIMIT %d`, where, order, limit))
 	require.NoError(b, err)
 	defer func() { _ = rows.Close() }()
 	var ids []string

@@ -94,7 +94,7 @@ func TestSearch(t *testing.T) {
 		{"what begins with the words comes first", api.ListFamiliesParams{Q: new("sans")}, []string{sans, variable}},
 	} {
 		found := names(t, c, q.asked)
-		if q.want == nil { // what the demo fonts have of it is told by their facts
+		if q.want == nil { // what the demo fonts have of it is told by their metadata
 			q.want = factual(t, c, all, q.asked)
 		}
 		assert.Equal(t, q.want, found, q.why)
@@ -111,7 +111,7 @@ func TestSearch(t *testing.T) {
 	assert.Equal(t, map[string]bool{"Light": true, "Regular": false, "Bold": false}, meets)
 	for field, q := range map[string]api.ListFamiliesParams{
 		"weight": {Weight: new("bold")}, "width": {Width: new("120-80")}, "language": {Language: &[]string{"Klingon"}}, "format": {Format: &[]string{"pfb"}},
-		"client": {Client: new("Nobody")}, "sort": {Sort: new(api.FamilySort("size"))}, "shelf": {Shelf: new(api.Shelf("attic"))}, "origin": {Origin: &[]api.Origin{"found"}},
+		"client": {Client: new("Nobody")}, "sort": {Sort: new(api.FamilySort("size"))}, "status": {Status: new(api.FamilyStatus("attic"))}, "origin": {Origin: &[]api.Origin{"found"}},
 	} {
 		r, err := c.ListFamiliesWithResponse(t.Context(), &q)
 		require.NoError(t, err)
@@ -126,7 +126,7 @@ func TestSearch(t *testing.T) {
 	assert.NotContains(t, words.JSON200.Problems, "any")
 }
 
-// factual finds the families that a filter of facts must find, by their facts.
+// factual finds the families that a filter of metadata must find, by their metadata.
 func factual(t *testing.T, c *api.ClientWithResponses, all []string, q api.ListFamiliesParams) []string {
 	out := []string{}
 	for id, name := range map[int64]string{1: all[0], 2: all[3], 3: all[2], 4: all[1]} {
@@ -134,11 +134,11 @@ func factual(t *testing.T, c *api.ClientWithResponses, all []string, q api.ListF
 		require.NoError(t, err)
 		require.Equal(t, name, f.JSON200.Name)
 		for _, face := range f.JSON200.Faces {
-			is := q.Problem != nil && len(face.Facts.Problems) > 0
-			for _, l := range face.Facts.Coverage.Languages {
+			is := q.Problem != nil && len(face.Metadata.Problems) > 0
+			for _, l := range face.Metadata.Coverage.Languages {
 				is = is || q.Language != nil && l == "nb"
 			}
-			for _, tag := range face.Facts.Features {
+			for _, tag := range face.Metadata.Features {
 				is = is || q.Feature != nil && tag == (*q.Feature)[0]
 			}
 			if is {
@@ -241,16 +241,16 @@ func TestWhatIsSaidOfAFamily(t *testing.T) {
 	assert.Equal(t, "bad-tag", change(r.JSON200.Etag, api.FamilyChange{Tags: &[]string{"a, b"}}).ApplicationproblemJSONDefault.Code)
 
 	r = change(r.JSON200.Etag, api.FamilyChange{Retired: new(true)})
-	assert.Equal(t, api.ShelfRetired, r.JSON200.Shelf)
+	assert.Equal(t, api.StatusRetired, r.JSON200.Status)
 	assert.NotContains(t, names(t, c, api.ListFamiliesParams{}), "Tidegarth Poster")
-	assert.Equal(t, []string{"Tidegarth Poster"}, names(t, c, api.ListFamiliesParams{Shelf: new(api.ShelfRetired)}))
+	assert.Equal(t, []string{"Tidegarth Poster"}, names(t, c, api.ListFamiliesParams{Status: new(api.StatusRetired)}))
 	on, err := c.AddSiteFamilyWithResponse(t.Context(), 1, 3, api.AddSiteFamilyJSONRequestBody{})
 	require.NoError(t, err)
 	assert.Equal(t, "family-retired", on.ApplicationproblemJSONDefault.Code)
 	on, err = c.AddSiteFamilyWithResponse(t.Context(), 3, 3, api.AddSiteFamilyJSONRequestBody{})
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusOK, on.StatusCode(), "a site that uses it goes on")
-	assert.Equal(t, api.ShelfCatalog, change(r.JSON200.Etag, api.FamilyChange{Retired: new(false)}).JSON200.Shelf)
+	assert.Equal(t, api.StatusActive, change(r.JSON200.Etag, api.FamilyChange{Retired: new(false)}).JSON200.Status)
 }
 
 func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
@@ -266,7 +266,7 @@ func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
 	require.NotNil(t, gone.JSON200, "%s", gone.Body)
 	assert.NotEmpty(t, gone.JSON200.Sites, "what uses it is told")
 	assert.NotContains(t, names(t, c, api.ListFamiliesParams{}), "Umbrisk Display")
-	assert.Equal(t, []string{"Umbrisk Display"}, names(t, c, api.ListFamiliesParams{Q: new("umbrisk"), Shelf: new(api.ShelfDeleted)}))
+	assert.Equal(t, []string{"Umbrisk Display"}, names(t, c, api.ListFamiliesParams{Q: new("umbrisk"), Status: new(api.StatusDeleted)}))
 	built, err := c.BuildPackWithResponse(t.Context(), gone.JSON200.Sites[0].Id, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "family-deleted", built.ApplicationproblemJSONDefault.Code)

@@ -12,7 +12,7 @@ import (
 
 // BenchmarkSites asks for pages of a studio's sites, two hundred with five families
 // each, every family judged, and reads the same rows with plain statements, in turn.
-// To reach: 30; the facts of every face are read, which plain rows do not have.
+// To reach: 30; the metadata of every face are read, which plain rows do not have.
 func BenchmarkSites(b *testing.B) {
 	db, viewer := crateInUse(b, 3000)
 	var ours, theirs []time.Duration

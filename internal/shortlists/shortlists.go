@@ -85,8 +85,8 @@ func (s *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.
 	const most = 500
 	ids := app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	var all []store.Found
-	for _, shelf := range []store.Shelf{store.InCatalog, store.Retired} {
-		found, err := finddb.In(s.store).Search(ctx, &finddb.Query{Only: ids, Shelf: shelf, Sort: finddb.SortName}, store.Page{Limit: most})
+	for _, status := range []store.Status{store.Active, store.Retired} {
+		found, err := finddb.In(s.store).Search(ctx, &finddb.Query{Only: ids, Status: status, Sort: finddb.SortName}, store.Page{Limit: most})
 		if err != nil {
 			return nil, err
 		}

@@ -333,7 +333,7 @@ func exampleOf(r *builder.Rules) pack.Input {
 		weight int
 		slope  metadata.Slope
 	}{{"Regular", 400, metadata.Upright}, {"Italic", 400, metadata.Italic}, {"Bold", 700, metadata.Upright}} {
-		f := pack.Face{Style: one.style, Came: "Brackmoor_" + one.style + "_v2.ttf", Facts: metadata.Face{
+		f := pack.Face{Style: one.style, Came: "Brackmoor_" + one.style + "_v2.ttf", Metadata: metadata.Face{
 			Names: metadata.Names{Full: "Brackmoor Sans " + one.style, PostScript: "BrackmoorSans-" + one.style, Version: "Version 2.0"},
 			Style: metadata.Style{Weight: one.weight, WidthPercent: 100, Slope: one.slope},
 		}}
@@ -366,7 +366,7 @@ func exampleOf(r *builder.Rules) pack.Input {
 	return in
 }
 
-// TryUpload says what a receiver would say to files.
+// TryUpload says what a platform would say to files.
 func (c *Builders) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

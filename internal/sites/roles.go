@@ -123,7 +123,7 @@ func roleViews(d *usage.Site) []api.AssignedRole {
 		var of []*store.Face
 		for i := range u.Family.Faces {
 			if cur := u.Family.Faces[i].Current(); cur != nil {
-				faces, of = append(faces, &cur.Facts), append(of, &u.Family.Faces[i])
+				faces, of = append(faces, &cur.Metadata), append(of, &u.Family.Faces[i])
 			}
 		}
 		k := slices.IndexFunc(of, func(f *store.Face) bool { return f.ID == p.FaceID })
@@ -137,7 +137,7 @@ func roleViews(d *usage.Site) []api.AssignedRole {
 			cur := of[k].Current()
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
 		} else if _, there := usage.Elsewhere(u.Family.Name, u.Sheets); len(there) > 0 {
-			if k := pack.Match(app.Each(there, func(f pack.Face) *metadata.Face { return &f.Facts }), p.Weight, metadata.Slope(p.Slope)); k >= 0 {
+			if k := pack.Match(app.Each(there, func(f pack.Face) *metadata.Face { return &f.Metadata }), p.Weight, metadata.Slope(p.Slope)); k >= 0 {
 				v.Face = there[k].Style
 			}
 		}
@@ -239,7 +239,7 @@ func (dir *Directory) nameFaces(ctx context.Context, assignments []store.RoleAss
 		}
 		face := &f.Faces[at]
 		p.Slope = face.Slope
-		if cur := face.Current(); cur == nil || len(cur.Facts.Axes) == 0 {
+		if cur := face.Current(); cur == nil || len(cur.Metadata.Axes) == 0 {
 			p.Weight = face.Weight
 		}
 	}

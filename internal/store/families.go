@@ -12,9 +12,9 @@ type Family struct {
 	ID, ClientID       int64
 	Name, Origin, Note string
 	Designer, Foundry  string
-	Shelf              Shelf      `gorm:"default:catalog"`
-	ShelfAt            *time.Time // when it was put there
-	ShelfBy            string     // who did
+	Status             Status     `gorm:"default:catalog"`
+	StatusAt           *time.Time // when it was put there
+	StatusBy           string     // who did
 	Gone               int64      // its own number once deleted, so that its name is free
 	FaceCount          int
 	Version            int
@@ -26,14 +26,14 @@ type Family struct {
 	Tags               []FamilyTag
 }
 
-// Shelf is where a family is kept: in the catalog, set aside, or on its way out.
-type Shelf string
+// Status is where a family is kept: in the catalog, set aside, or on its way out.
+type Status string
 
-// The shelves.
+// The statuses.
 const (
-	InCatalog Shelf = "catalog"
-	Retired   Shelf = "retired"
-	Deleted   Shelf = "deleted"
+	Active  Status = "active"
+	Retired Status = "retired"
+	Deleted Status = "deleted"
 )
 
 // FamilyTag is a word a family is marked with.
@@ -68,7 +68,7 @@ func (f *Face) Current() *FaceFile {
 			return &f.Files[i]
 		}
 		all := f.Files[i]
-		all.Facts.Coverage = *f.Together
+		all.Metadata.Coverage = *f.Together
 		return &all
 	}
 	return nil
@@ -123,7 +123,7 @@ type FaceFile struct {
 	Version        string
 	Current        bool
 	Beside         bool          // packs take it as a part, beside the current one
-	Facts          metadata.Face `gorm:"serializer:json"`
+	Metadata       metadata.Face `gorm:"serializer:json"`
 	Reader         int           // metadata.Version of the core that read them
 	Outcome, Why   string        // what it is beside the file in use, and that in a sentence
 	Served         string        // the unicode-range that it was served for
@@ -143,11 +143,11 @@ type FaceFile struct {
 // Record has the file stand for what a person recorded it as: what styles and roles choose
 // by. The names in it stay what they are.
 func (f *FaceFile) Record() {
-	if f.AsWeight == 0 || f.Facts.Style.Weight == f.AsWeight {
+	if f.AsWeight == 0 || f.Metadata.Style.Weight == f.AsWeight {
 		return
 	}
-	f.Facts.Problems = append(f.Facts.Problems, metadata.Problem{Code: ProblemRecorded, Message: "It calls itself " + f.Facts.Names.StyleName() + " and was recorded as " + f.AsStyle + "."})
-	f.Facts.Style.Weight = f.AsWeight
+	f.Metadata.Problems = append(f.Metadata.Problems, metadata.Problem{Code: ProblemRecorded, Message: "It calls itself " + f.Metadata.Names.StyleName() + " and was recorded as " + f.AsStyle + "."})
+	f.Metadata.Style.Weight = f.AsWeight
 }
 
 // ProblemRecorded is the code of the problem that a file calls itself otherwise than it was

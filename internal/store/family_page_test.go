@@ -28,7 +28,7 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 	day := time.Date(2027, 2, 28, 0, 0, 0, 0, time.UTC)
 	client := &store.Client{Name: odd}
 	require.NoError(t, s.AddClient(ctx, client))
-	family := &store.Family{ClientID: client.ID, Name: odd, Note: strings.Repeat(odd, 50), Version: 1, CreatedAt: now, ChangedAt: now, ShelfAt: &now, ShelfBy: odd, Shelf: store.Retired}
+	family := &store.Family{ClientID: client.ID, Name: odd, Note: strings.Repeat(odd, 50), Version: 1, CreatedAt: now, ChangedAt: now, StatusAt: &now, StatusBy: odd, Status: store.Retired}
 	require.NoError(t, familydb.In(s).AddFamily(ctx, family))
 	family.Tags = []store.FamilyTag{{Tag: "poster", FamilyID: family.ID}, {Tag: odd[:7], FamilyID: family.ID}}
 	require.NoError(t, librarydb.In(s).ChangeFamily(ctx, family))
@@ -39,7 +39,7 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 		require.NoError(t, familydb.In(s).AddFace(ctx, face))
 		file := &store.File{SHA256: strings.Repeat(string(rune('a'+i)), 64), Bytes: 1 << 40, Format: "ttf", Faces: 1, Name: odd, AddedAt: now, AddedBy: odd}
 		require.NoError(t, familydb.In(s).AddFile(ctx, file))
-		require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Current: true, Version: odd, Facts: metadata.Face{Names: metadata.Names{Family: odd}}}))
+		require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Current: true, Version: odd, Metadata: metadata.Face{Names: metadata.Names{Family: odd}}}))
 		require.NoError(t, familydb.In(s).SetListing(ctx, face.ID, store.Listing{FileID: file.ID, Format: "ttf", WeightMin: 100, WeightMax: 900, Variable: i == 1, FullName: odd, Bearing: bearing}))
 	}
 	views, none := int64(50_000), []string{}

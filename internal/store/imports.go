@@ -45,7 +45,7 @@ type ImportItem struct {
 }
 
 // ItemSummary is what looking through a import needs to know of a font; all
-// facts are read again when it is taken in.
+// metadata are read again when it is taken in.
 type ItemSummary struct {
 	Format   string     `json:"format,omitempty"`
 	Faces    []ItemFace `json:"faces,omitempty"`
@@ -79,14 +79,14 @@ type FamilyDocument struct {
 // Arrived is what was read of a font that is not in the catalog yet, so that it is not
 // read again when it is taken in.
 type Arrived struct {
-	SHA256 string `gorm:"column:sha256;primaryKey"`
-	Reader int    // version of the reading
-	Facts  []byte // of its faces, as packed JSON
-	At     time.Time
+	SHA256   string `gorm:"column:sha256;primaryKey"`
+	Reader   int    // version of the reading
+	Metadata []byte // of its faces, as packed JSON
+	At       time.Time
 }
 
 // TableName keeps GORM from guessing.
-func (Arrived) TableName() string { return "arrived_facts" }
+func (Arrived) TableName() string { return "arrived_metadata" }
 
 // PathHash returns what a path is found by: its SHA-256.
 func PathHash(path string) string {
@@ -139,6 +139,6 @@ type Holder struct {
 	Place                              int
 	SHA256                             string `gorm:"column:sha256"`
 	File, Family, Client               string // names
-	Shelf                              Shelf
+	Status                             Status
 	Removed                            bool // the file was removed from it, and can be brought back
 }

@@ -25,7 +25,7 @@ type Found struct {
 	ID, ClientID             int64
 	ClientName, Name, Origin string
 	Designer, Foundry        string
-	Shelf                    Shelf
+	Status                   Status
 	Licenses, Sites          int         // how many cover it, how many use it
 	Unsettled                int         // files of which somebody has to say which counts
 	Faces                    []FoundFace `gorm:"-"`

@@ -174,12 +174,12 @@ func TestWhatIsKeptComesBack(t *testing.T) {
 	file := store.File{SHA256: "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef", Bytes: 7, Format: "otf", Name: "字 ß.otf", AddedAt: now, AddedBy: "Ines"}
 	require.NoError(t, familydb.In(s).AddFile(ctx, &file))
 	read := metadata.Face{Names: metadata.Names{Family: "Umbrisk", Designer: "Zoë 𝔘"}, Features: []string{"kern"}, Problems: []metadata.Problem{}}
-	require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Facts: read}))
+	require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Metadata: read}))
 	got, err := familydb.In(s).Family(ctx, family.ID)
 	require.NoError(t, err)
 	assert.Equal(t, now, got.CreatedAt)
 	assert.Equal(t, client, got.Client)
-	assert.Equal(t, read, got.Faces[0].Files[0].Facts)
+	assert.Equal(t, read, got.Faces[0].Files[0].Metadata)
 	assert.Equal(t, file, got.Faces[0].Files[0].File)
 
 	got.Note = "changed"

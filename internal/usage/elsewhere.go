@@ -11,8 +11,8 @@ import (
 	"sparecrate/internal/css"
 )
 
-// factsOf are as much as is known of a face without its file.
-func factsOf(family string, h css.Hosted) metadata.Face {
+// metadataOf are as much as is known of a face without its file.
+func metadataOf(family string, h css.Hosted) metadata.Face {
 	f := metadata.Face{Style: metadata.Style{Weight: h.WeightMin, WidthPercent: 100, Slope: metadata.Upright}}
 	switch h.Style {
 	case "italic":

@@ -139,7 +139,7 @@ func Elsewhere(family string, sheets []store.HostedStylesheet) (out []pack.Sheet
 				continue
 			}
 			seen[key] = true
-			faces = append(faces, pack.Face{Facts: factsOf(family, h), Style: styleOf(h)})
+			faces = append(faces, pack.Face{Metadata: metadataOf(family, h), Style: styleOf(h)})
 		}
 		out = append(out, one)
 	}

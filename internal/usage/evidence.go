@@ -189,12 +189,12 @@ func webfont(supplied store.Formats) bool {
 	return supplied.Has(string(font.WOFF2)) || supplied.Has(string(font.WOFF))
 }
 
-// facesOf returns a family's faces as verdicts need them, out of their facts.
+// facesOf returns a family's faces as verdicts need them, out of their metadata.
 func facesOf(f *store.Family) []license.Face {
 	var out []license.Face
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
-			one := license.FaceOf(&cur.Facts)
+			one := license.FaceOf(&cur.Metadata)
 			one.ID, one.Webfont = face.ID, webfont(store.SuppliedOf(face.Files))
 			out = append(out, one)
 		}
@@ -203,13 +203,13 @@ func facesOf(f *store.Family) []license.Face {
 }
 
 // StylesOf returns a family's faces as the choice of what is sent needs them, out of
-// their facts.
+// their metadata.
 func StylesOf(f *store.Family) []FaceStyle {
 	var out []FaceStyle
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
-			postScript := cur.Facts.Outlines == metadata.CFF || cur.Facts.Outlines == metadata.CFF2
-			out = append(out, FaceStyle{ID: face.ID, Style: face.Style, Variable: len(cur.Facts.Axes) > 0, PostScript: postScript, Supplied: store.SuppliedOf(face.Files), Facts: metadata.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
+			postScript := cur.Metadata.Outlines == metadata.CFF || cur.Metadata.Outlines == metadata.CFF2
+			out = append(out, FaceStyle{ID: face.ID, Style: face.Style, Variable: len(cur.Metadata.Axes) > 0, PostScript: postScript, Supplied: store.SuppliedOf(face.Files), Metadata: metadata.Face{Style: cur.Metadata.Style, Axes: cur.Metadata.Axes}})
 		}
 	}
 	return out

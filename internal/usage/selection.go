@@ -79,7 +79,7 @@ type FaceStyle struct {
 	Variable   bool
 	PostScript bool
 	Supplied   store.Formats // that its supplier delivered
-	Facts      metadata.Face // its style and its weight axis alone
+	Metadata   metadata.Face // its style and its weight axis alone
 }
 
 // FormatsOn returns the formats that a face goes out in on a site, best first, and
@@ -114,9 +114,9 @@ func (s *FaceStyle) converts(site *store.Site, formats []font.Container) bool {
 // place says where a face stands in its family.
 func (s *FaceStyle) place(f store.FaceStyle) {
 	s.Style = f.Style
-	s.Facts.Style = metadata.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: metadata.Slope(f.Slope)}
+	s.Metadata.Style = metadata.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: metadata.Slope(f.Slope)}
 	if s.Variable && f.WeightMin < f.WeightMax {
-		s.Facts.Axes = []metadata.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
+		s.Metadata.Axes = []metadata.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
 	}
 }
 
@@ -141,12 +141,12 @@ func (c *Usage) PlaceFaces(ctx context.Context, s *Evidence, families []int64) e
 	return err
 }
 
-// Selection is what goes out of a family to a receiver.
+// Selection is what goes out of a family to a platform.
 type Selection struct {
 	Needs   map[int64]string // what each face is needed for, of those that are; by face
 	Sent    []int64
 	left    []int64
-	changes []license.Change // that the receiver makes necessary
+	changes []license.Change // that the platform makes necessary
 }
 
 // RoleAssignmentsOf returns what a family does on a site, stand-ins included.
@@ -170,7 +170,7 @@ func RoleAssignmentOf(p store.RoleAssignment, family string) pack.RoleAssignment
 	return pack.RoleAssignment{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: metadata.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
 
-// sends chooses the faces of a family that go to a receiver; changed says that they are
+// sends chooses the faces of a family that go to a platform; changed says that they are
 // changed on the way.
 func (s *Evidence) sends(site *store.Site, family int64, name string, rules *builder.Rules, changed bool) Selection {
 	faces := s.FacesOn(site, family)
@@ -178,7 +178,7 @@ func (s *Evidence) sends(site *store.Site, family int64, name string, rules *bui
 	assignments := RoleAssignmentsOf(site, family, name)
 	if len(assignments) > 0 { // without them all are needed, for nothing in particular
 		out.Needs = map[int64]string{}
-		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *metadata.Face { return &f.Facts }), assignments) {
+		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *metadata.Face { return &f.Metadata }), assignments) {
 			out.Needs[faces[n.Index].ID] = n.Why
 		}
 	}
@@ -245,12 +245,12 @@ func (s *Evidence) SourcesOn(site *store.Site, sources map[int64]string) map[int
 
 // stayed is a face as a file of it has it that a site stays on.
 func stayed(out FaceStyle, l *store.FaceFile) FaceStyle {
-	out.Variable, out.PostScript = len(l.Facts.Axes) > 0, l.Facts.Outlines == metadata.CFF || l.Facts.Outlines == metadata.CFF2
+	out.Variable, out.PostScript = len(l.Metadata.Axes) > 0, l.Metadata.Outlines == metadata.CFF || l.Metadata.Outlines == metadata.CFF2
 	out.Supplied = nil
 	if l.File.Faces == 1 {
 		out.Supplied = store.Formats{l.File.Format}
 	}
-	out.Facts = metadata.Face{Style: l.Facts.Style, Axes: l.Facts.Axes}
+	out.Metadata = metadata.Face{Style: l.Metadata.Style, Axes: l.Metadata.Axes}
 	return out
 }
 
@@ -320,7 +320,7 @@ func (s *Evidence) Usual(family int64) license.Use {
 	return license.Web
 }
 
-// useOn is the use that a receiver stands for.
+// useOn is the use that a platform stands for.
 func (s *Evidence) useOn(family int64, rules *builder.Rules) license.Use {
 	if use := license.Use(rules.For); use != license.Web {
 		return use
@@ -338,7 +338,7 @@ func (s *Evidence) On(site *store.Site, f *store.Family, rules *builder.Rules, c
 	a.Changes = sent.With(changes)
 	for _, id := range sent.Sent {
 		if l, stays := s.stay(site, id); stays {
-			one := license.FaceOf(&l.Facts)
+			one := license.FaceOf(&l.Metadata)
 			one.ID = id
 			a.Instead = append(a.Instead, one)
 		}
@@ -346,7 +346,7 @@ func (s *Evidence) On(site *store.Site, f *store.Family, rules *builder.Rules, c
 	return a, sent
 }
 
-// With adds the changes that the receiver makes necessary to those that were asked for.
+// With adds the changes that the platform makes necessary to those that were asked for.
 func (s Selection) With(changes []license.Change) []license.Change {
 	out := slices.Clone(changes)
 	for _, change := range s.changes {
@@ -357,7 +357,7 @@ func (s Selection) With(changes []license.Change) []license.Change {
 	return out
 }
 
-// PinsOf returns the weights that a variable face is pinned at for a receiver that
+// PinsOf returns the weights that a variable face is pinned at for a platform that
 // takes none: those its roles have, or the site's choice.
 func PinsOf(site *store.Site, f *metadata.Face, assignments []pack.RoleAssignment) []int {
 	low, high := f.Style.Weight, f.Style.Weight

@@ -50,7 +50,7 @@ type SiteFamily struct {
 // MayGoOut reports whether packs may hold the family.
 func (u *SiteFamily) MayGoOut() bool { return u.Verdict.State == license.Cleared || u.SignOff != nil }
 
-// WeighSite weighs every family of a site for a receiver; as a pack holds them where
+// WeighSite weighs every family of a site for a platform; as a pack holds them where
 // one is given.
 func (c *Usage) WeighSite(ctx context.Context, s *store.Site, rules BuilderRules, pack *PackContents) (*Site, error) {
 	d, err := c.WeighSites(ctx, []*Site{{Site: s, Rules: rules}}, pack)
@@ -60,7 +60,7 @@ func (c *Usage) WeighSite(ctx context.Context, s *store.Site, rules BuilderRules
 	return d[0], nil
 }
 
-// WeighSites weighs every family of some sites for the receivers, all of them at once,
+// WeighSites weighs every family of some sites for the platforms, all of them at once,
 // and gives the sites.
 func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContents) ([]*Site, error) {
 	var ids, on []int64

@@ -27,7 +27,7 @@ func shipped(t *testing.T, kind string) *builder.Rules {
 // sans is a family of four static faces and a variable one, with outlines of both kinds.
 func sans() *Evidence {
 	style := func(id int64, name string, weight int, slope metadata.Slope) FaceStyle {
-		return FaceStyle{ID: id, Style: name, Facts: metadata.Face{Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
+		return FaceStyle{ID: id, Style: name, Metadata: metadata.Face{Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
 	}
 	s := &Evidence{
 		Day:   time.Date(2026, 11, 29, 0, 0, 0, 0, time.UTC),
@@ -81,7 +81,7 @@ func TestWhatIsSent(t *testing.T) {
 	}
 }
 
-// TestWhatAReceiverChanges asks which changes a receiver makes necessary.
+// TestWhatAReceiverChanges asks which changes a platform makes necessary.
 func TestWhatAReceiverChanges(t *testing.T) {
 	for _, c := range []struct {
 		why, kind string
@@ -140,7 +140,7 @@ func TestWhatIsConverted(t *testing.T) {
 	}
 }
 
-// TestPins chooses the weights of a variable face for a receiver that takes none.
+// TestPins chooses the weights of a variable face for a platform that takes none.
 func TestPins(t *testing.T) {
 	variable := &metadata.Face{Style: metadata.Style{Weight: 400}, Axes: []metadata.Axis{{Tag: "wdth", Min: 50, Max: 75}, {Tag: "wght", Min: 200, Max: 800}}}
 	at := func(role builder.Role, weight int) store.RoleAssignment {

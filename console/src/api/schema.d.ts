@@ -729,7 +729,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Change the origin, tags or shelf of several families
+         * Change the origin, tags or status of several families
          * @description One family after the other; what cannot be changed is told with the reason and stops nothing.
          */
         post: operations["changeFamilies"];
@@ -1692,7 +1692,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The languages that facts tell of by code; those most people write first, then by name */
+        /** The languages that metadata tell of by code; those most people write first, then by name */
         get: operations["listLanguages"];
         put?: never;
         post?: never;
@@ -2562,7 +2562,7 @@ export interface components {
             failed: number;
         };
         /** @description What a face says of itself; the same object as in `file read --json` */
-        Facts: {
+        Metadata: {
             format: components["schemas"]["FileFormat"];
             index: number;
             /** @description As a reader of English expects them */
@@ -2762,7 +2762,7 @@ export interface components {
             /** @description The embedding permission in words, with its number */
             permission: string;
             verdict: components["schemas"]["VerdictState"];
-            facts: components["schemas"]["Facts"];
+            metadata: components["schemas"]["Metadata"];
             files: components["schemas"]["File"][];
             /** @description Files that were removed and can be brought back */
             removed?: components["schemas"]["File"][];
@@ -2789,7 +2789,7 @@ export interface components {
             origin: components["schemas"]["Origin"];
             designer: string;
             foundry: string;
-            shelf: components["schemas"]["Shelf"];
+            status: components["schemas"]["FamilyStatus"];
             /** @description Servers of others that it is served from */
             hosts: string[];
             faces: components["schemas"]["PreviewFace"][];
@@ -2867,7 +2867,7 @@ export interface components {
             address: string;
             host: string;
             faces: components["schemas"]["HostedFace"][];
-            /** @description The forms in which receivers want it */
+            /** @description The forms in which platforms want it */
             snippets: components["schemas"]["Snippet"][];
             notice: string;
             /** Format: date-time */
@@ -2997,10 +2997,10 @@ export interface components {
             words: string[];
         };
         /**
-         * @default catalog
+         * @default active
          * @enum {string}
          */
-        Shelf: "catalog" | "retired" | "deleted";
+        FamilyStatus: "active" | "retired" | "deleted";
         /** @enum {string} */
         FamilySort: "best" | "name" | "newest" | "changed" | "faces";
         /** @enum {string} */
@@ -3046,13 +3046,13 @@ export interface components {
             designer: string;
             foundry: string;
             tags: string[];
-            shelf: components["schemas"]["Shelf"];
+            status: components["schemas"]["FamilyStatus"];
             /**
              * Format: date-time
              * @description When it was retired or deleted
              */
-            shelfAt?: string;
-            shelfBy?: string;
+            statusAt?: string;
+            statusBy?: string;
             /** @description Where it is served from by others */
             hosted: components["schemas"]["HostedSource"][];
             /**
@@ -3197,7 +3197,7 @@ export interface components {
             /** @description The outcome in a sentence */
             message: string;
             family: components["schemas"]["Ref"];
-            faces: components["schemas"]["Facts"][];
+            faces: components["schemas"]["Metadata"][];
         };
         NewImport: {
             /** @description What it is known by; the day when left out */
@@ -4021,7 +4021,7 @@ export interface components {
         Builder: {
             kind: string;
             name: string;
-            /** @description What the receiver takes and how */
+            /** @description What the platform takes and how */
             takes: string;
         };
         BuilderList: {
@@ -4176,7 +4176,7 @@ export interface components {
             weight: number;
             slope: components["schemas"]["FaceSlope"];
             fallbacks: string[];
-            /** @description The receiver's own styles are overruled */
+            /** @description The platform's own styles are overruled */
             override: boolean;
         };
         AssignedRole: {
@@ -4220,10 +4220,10 @@ export interface components {
             oldBrowsers?: boolean;
             /** @enum {string} */
             call?: "" | "link" | "import" | "address";
-            /** @description Where a variable font is pinned at, for receivers that take none */
+            /** @description Where a variable font is pinned at, for platforms that take none */
             weights?: number[];
             /**
-             * @description Which file goes out where the supplier delivered a format that the receiver takes - the supplier's own, which is usual, one
+             * @description Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
              *     that is made here, or the smaller of the two
              * @enum {string}
              */
@@ -4239,7 +4239,7 @@ export interface components {
         };
         SitePageList: {
             items: components["schemas"]["PageOfSite"][];
-            /** @description The receiver wants something on every page */
+            /** @description The platform wants something on every page */
             eachPage: boolean;
         };
         PageOfSite: {
@@ -4492,7 +4492,7 @@ export interface components {
             awaits: string[];
             /** @description What could not be used of what was brought */
             notes: string[];
-            /** @description What is put into the receiver, once all addresses are known */
+            /** @description What is put into the platform, once all addresses are known */
             pastes: components["schemas"]["Paste"][];
         };
         FileURL: {
@@ -4745,7 +4745,7 @@ export interface components {
             /** @description Every family may go out */
             ready: boolean;
             stylesheet: string;
-            /** @description In the form the receiver takes, empty until all addresses are known */
+            /** @description In the form the platform takes, empty until all addresses are known */
             styles: string;
             pastes: components["schemas"]["Paste"][];
             /** @description Files whose address is not known yet */
@@ -6177,7 +6177,7 @@ export interface operations {
                 used?: boolean;
                 /** @description The number of a shortlist that it is on */
                 shortlist?: number;
-                shelf?: components["schemas"]["Shelf"];
+                status?: components["schemas"]["FamilyStatus"];
                 /** @description Whether to count them all */
                 total?: boolean;
                 /** @description best, where words are given, else name */
@@ -8065,7 +8065,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description What the receiver would say */
+            /** @description What the platform would say */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -10,7 +10,7 @@ import { forms } from '../state/builder'
 import { label } from '../state/show'
 import Trouble from '../components/shared/Trouble.vue'
 
-/** Builder rules: what each kind of receiver wants. */
+/** Builder rules: what each kind of platform wants. */
 const router = useRouter()
 const { data: found, error } = builders()
 const { data: person } = me()
@@ -64,7 +64,7 @@ const state = (b: Schemas['BuilderRecord']) =>
       /></template>
     </div>
     <p class="soft">
-      What each kind of receiver accepts, how it wants files named and forms filled in, and where styles go. Packs
+      What each kind of platform accepts, how it wants files named and forms filled in, and where styles go. Packs
       follow these rules. Open one to see it at work, change it or copy it.
     </p>
     <Trouble v-if="error" :error="error" />

@@ -35,7 +35,7 @@ const recording = ref(false)
           <p class="soft small crumb"><RouterLink to="/families">Catalog</RouterLink> / {{ f.client.name }}</p>
           <h1>{{ f.name }}</h1>
         </div>
-        <ShortlistButton v-if="mayEdit && f.shelf !== 'deleted'" :families="[f.id]" :client="f.client.name" />
+        <ShortlistButton v-if="mayEdit && f.status !== 'deleted'" :families="[f.id]" :client="f.client.name" />
       </div>
       <FamilyAbout :key="f.id" :family="f" :may-edit="mayEdit" />
       <FamilyVerdict v-if="f.faces.length" :verdict="f.verdict" />

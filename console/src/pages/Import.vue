@@ -68,7 +68,7 @@ const pickAll = (on: boolean) => shown.value.forEach((g) => (on ? picked.add(g.k
 const fresh = computed(() => fonts.value.some((i) => !i.taken && !i.marked && i.outcome !== 'same'))
 
 watchEffect(() => {
-  if (areLater.value && !readsLater.value && groups.value.some((g) => !g.facts)) void laterFamilies()
+  if (areLater.value && !readsLater.value && groups.value.some((g) => !g.metadata)) void laterFamilies()
 })
 
 const sending = computed(() => uploads(props.id))

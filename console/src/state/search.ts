@@ -21,7 +21,7 @@ export const texts = [
   'variable',
   'color',
   'used',
-  'shelf',
+  'status',
   'sort',
   'shortlist',
 ] as const
@@ -76,7 +76,7 @@ export const sorts = [
   { value: 'faces', label: 'Most faces' },
 ] as const
 
-export const shelves = [
+export const statuses = [
   { value: '', label: 'In the catalog' },
   { value: 'retired', label: 'Retired' },
   { value: 'deleted', label: 'Deleted' },

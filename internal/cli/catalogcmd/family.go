@@ -82,7 +82,7 @@ func changeFamily(ctx context.Context, s *api.Client, f *api.Family, ch api.Fami
 func retireCommand() *cli.Command {
 	return &cli.Command{
 		Name: "retire", Usage: "hide a family from lists; it is not lost, and what uses it goes on using it", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("`sparecrate families --shelf retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
+		Description: terminal.Example("`sparecrate families --status retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
 			if err != nil {
@@ -127,7 +127,7 @@ func deleteCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			f, err := familyOnShelves(ctx, s, args[0], "family", api.ShelfCatalog, api.ShelfRetired)
+			f, err := familyOnShelves(ctx, s, args[0], "family", api.StatusActive, api.StatusRetired)
 			if err != nil {
 				return err
 			}
@@ -161,11 +161,11 @@ func restoreCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			f, err := familyOnShelves(ctx, s, args[0], "retired or deleted family", api.ShelfDeleted, api.ShelfRetired)
+			f, err := familyOnShelves(ctx, s, args[0], "retired or deleted family", api.StatusDeleted, api.StatusRetired)
 			if err != nil {
 				return err
 			}
-			if f.Shelf == api.ShelfRetired {
+			if f.Status == api.StatusRetired {
 				no := false
 				f, err = changeFamily(ctx, s, f, api.FamilyChange{Retired: &no})
 			} else {
@@ -217,8 +217,8 @@ func MoveCommand() *cli.Command {
 
 func showFamily(w io.Writer, f *api.Family) {
 	_, _ = fmt.Fprintf(w, "%s  (family %d, %s, origin %s)\n", f.Name, f.Id, f.Client.Name, f.Origin)
-	if f.Shelf != api.ShelfCatalog {
-		_, _ = fmt.Fprintf(w, "  %s by %s on %s\n", strings.ToUpper(string(f.Shelf)), *f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	if f.Status != api.StatusActive {
+		_, _ = fmt.Fprintf(w, "  %s by %s on %s\n", strings.ToUpper(string(f.Status)), *f.StatusBy, f.StatusAt.Format(time.DateOnly))
 	}
 	terminal.Pairs(w, [2]string{"designer", f.Designer}, [2]string{"foundry", f.Foundry}, [2]string{"tags", strings.Join(f.Tags, ", ")}, [2]string{"note", f.Note})
 	for _, h := range f.Hosted {
@@ -228,7 +228,7 @@ func showFamily(w io.Writer, f *api.Family) {
 		}
 	}
 	for _, face := range f.Faces {
-		n := face.Facts.Names
+		n := face.Metadata.Names
 		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)
 		terminal.Pairs(w, [2]string{"stylesheet", stylesheetLine(f.Name, &face)},
 			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"app code", fmt.Sprintf("UIFont(name: %q, size: 17)", n.PostScript)}, [2]string{"version", n.Version},
@@ -243,7 +243,7 @@ func showFamily(w io.Writer, f *api.Family) {
 			}
 		}
 		terminal.Pairs(w, [2]string{"formats", formats(face.Formats)})
-		for _, p := range face.Facts.Problems {
+		for _, p := range face.Metadata.Problems {
 			terminal.Pairs(w, [2]string{"problem", p.Message})
 		}
 	}
@@ -274,8 +274,8 @@ func showFamily(w io.Writer, f *api.Family) {
 
 // stylesheetLine is what a stylesheet says of text in a face.
 func stylesheetLine(family string, face *api.Face) string {
-	line := fmt.Sprintf("font-family: %q; font-weight: %d;", family, face.Facts.Style.Weight)
-	if slope := face.Facts.Style.Slope; slope != metadata.Upright {
+	line := fmt.Sprintf("font-family: %q; font-weight: %d;", family, face.Metadata.Style.Weight)
+	if slope := face.Metadata.Style.Slope; slope != metadata.Upright {
 		line += fmt.Sprintf(" font-style: %s;", slope)
 	}
 	return line

@@ -128,7 +128,7 @@ func onFace(do func(ctx context.Context, c *cli.Command, s *api.Client, face int
 		}
 		var faces []terminal.Named
 		for _, face := range f.Faces {
-			faces = append(faces, terminal.Named{ID: face.Id, Name: face.Style, More: face.Facts.Names.Full})
+			faces = append(faces, terminal.Named{ID: face.Id, Name: face.Style, More: face.Metadata.Names.Full})
 		}
 		id, err := terminal.Choose(args[1], "face", faces)
 		if err != nil {

@@ -177,8 +177,8 @@ func catalogFace(ctx context.Context, c *cli.Command) (*api.Client, *api.Face, e
 func currentFile(face *api.Face) (int64, int) {
 	for _, f := range face.Files {
 		if f.Current {
-			return f.Id, face.Facts.Index
+			return f.Id, face.Metadata.Index
 		}
 	}
-	return face.Files[0].Id, face.Facts.Index
+	return face.Files[0].Id, face.Metadata.Index
 }

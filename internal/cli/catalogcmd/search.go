@@ -131,7 +131,7 @@ func searchFlags() []cli.Flag {
 		list("tag", "carries a `TAG`; each of several"),
 		&cli.BoolFlag{Name: "used", Usage: "on a site; --used=false for those on none"},
 		&cli.StringFlag{Name: "shortlist", Usage: "on a shortlist, by `NAME` or number"},
-		&cli.StringFlag{Name: "shelf", Usage: "`catalog|retired|deleted`"},
+		&cli.StringFlag{Name: "status", Usage: "`catalog|retired|deleted`"},
 		&cli.StringFlag{Name: "sort", Usage: "`best|name|newest|changed|faces`"},
 		&cli.StringFlag{Name: "saved", Usage: "what a saved search finds, by `NAME`; other filters are added to it"},
 		&cli.BoolFlag{Name: "count", Usage: "print only how many there are"},
@@ -209,7 +209,7 @@ func readQuery(values url.Values) *api.ListFamiliesParams {
 	return &api.ListFamiliesParams{
 		Shortlist: shortlist,
 		Q:         text("q"), Client: text("client"), Weight: text("weight"), Width: text("width"), Variable: truth("variable"), Color: truth("color"), Used: truth("used"),
-		Shelf: (*api.Shelf)(text("shelf")), Sort: (*api.FamilySort)(text("sort")),
+		Status: (*api.FamilyStatus)(text("status")), Sort: (*api.FamilySort)(text("sort")),
 		Format: several[string](values["format"]), Script: several[string](values["script"]), Language: several[string](values["language"]),
 		Feature: several[string](values["feature"]), Problem: several[string](values["problem"]), Tag: several[string](values["tag"]),
 		Origin: several[api.Origin](values["origin"]), Permission: several[api.PermissionLevel](values["permission"]),
@@ -228,12 +228,12 @@ func several[T ~string](values []string) *[]T {
 	return &out
 }
 
-// familyOnShelves returns the family of a name or number on one of some shelves;
+// familyOnShelves returns the family of a name or number on one of some statuses;
 // what says in words which families those are.
-func familyOnShelves(ctx context.Context, s *api.Client, text, what string, shelves ...api.Shelf) (*api.Family, error) {
+func familyOnShelves(ctx context.Context, s *api.Client, text, what string, shelves ...api.FamilyStatus) (*api.Family, error) {
 	var all []terminal.Named
-	for _, shelf := range shelves {
-		found, err := terminal.AllFamilies(ctx, s, api.ListFamiliesParams{Shelf: &shelf})
+	for _, status := range shelves {
+		found, err := terminal.AllFamilies(ctx, s, api.ListFamiliesParams{Status: &status})
 		if err != nil {
 			return nil, err
 		}

@@ -77,7 +77,7 @@ func describe(faces [2]*identity.Face, paths []string) *difference {
 	found := identity.Between(faces[0], faces[1])
 	d := &difference{Relation: found.Relation, OtherNames: found.OtherNames, Mislabeled: found.Mislabeled, Evidence: found.Evidence, OnlyFirst: charactersOf(found.Evidence.OnlyA), OnlySecond: charactersOf(found.Evidence.OnlyB)}
 	for i, f := range faces {
-		n := &f.Facts.Names
+		n := &f.Metadata.Names
 		d.Names[i], d.Versions[i] = strings.TrimSpace(n.FamilyName()+" "+n.StyleName()), n.Version
 	}
 	if found.Place != nil {

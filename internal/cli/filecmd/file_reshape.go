@@ -84,7 +84,7 @@ func reshapeCommands() []*cli.Command {
 				terminal.JSONFlag, faceFlag,
 				&cli.StringFlag{Name: "family", Usage: "the new family `NAME`"},
 				&cli.StringFlag{Name: "style", Usage: "a new style `NAME` within the family"},
-				&cli.BoolFlag{Name: "alone", Usage: "make the face a family of its own, for receivers that take one face a family"},
+				&cli.BoolFlag{Name: "alone", Usage: "make the face a family of its own, for platforms that take one face a family"},
 				&cli.StringFlag{Name: "postscript", Usage: "the PostScript `NAME`; made of the others where it is not given"},
 				OutFlag(OutFormat),
 			},

@@ -53,12 +53,12 @@ func (j *makeJob) writeKit(files []made, words string) ([]string, error) {
 			return nil, fmt.Errorf("%s: %w", first.Path, err)
 		}
 		face := opened.Faces[first.Face]
-		one.Facts = metadata.One(face)
-		one.Style = one.Facts.Names.StyleName()
+		one.Metadata = metadata.One(face)
+		one.Style = one.Metadata.Names.StyleName()
 		if runs, err := table.ParseCmap(face.Table(table.TagCmap)); err == nil {
 			one.characters = coverage.NewCharacters(runs)
 		}
-		family := cmp.Or(one.Facts.Names.FamilyName(), stem(first.Path))
+		family := cmp.Or(one.Metadata.Names.FamilyName(), stem(first.Path))
 		if families[family] == nil {
 			names = append(names, family)
 		}
@@ -85,7 +85,7 @@ func kitFamily(name string, faces []kitFace) pack.Family {
 		slope        metadata.Slope
 	}
 	styleOf := func(f kitFace) style {
-		return style{f.Facts.Style.Weight, len(f.Facts.Axes), f.Facts.Style.WidthPercent, f.Facts.Style.Slope}
+		return style{f.Metadata.Style.Weight, len(f.Metadata.Axes), f.Metadata.Style.WidthPercent, f.Metadata.Style.Slope}
 	}
 	had := map[style]coverage.Characters{}
 	var found []license.Finding
@@ -97,8 +97,8 @@ func kitFamily(name string, faces []kitFace) pack.Family {
 			had[s] = had[s].Plus(one.characters)
 		}
 		f.Faces = append(f.Faces, one.Face)
-		found = append(found, license.FaceOf(&one.Facts).Findings...)
-		texts = append(texts, license.Text{Source: "name record 13", Body: one.Facts.Names.License})
+		found = append(found, license.FaceOf(&one.Metadata).Findings...)
+		texts = append(texts, license.Text{Source: "name record 13", Body: one.Metadata.Names.License})
 	}
 	if p := license.Propose(found); len(p) > 0 {
 		text := license.TextFor(p[0].License, texts)

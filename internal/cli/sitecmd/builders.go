@@ -21,8 +21,8 @@ import (
 // BuilderCommand is `builder`.
 func BuilderCommand() *cli.Command {
 	return &cli.Command{
-		Name: "builder", Usage: "what receivers want: list, show, copy, export, import, try, versions, drop",
-		Description: terminal.Example("Builder rules say what a receiver of fonts accepts, how files and forms want to be named,\nand where styles go. Shipped ones can be changed and copied.", "sparecrate builder list"),
+		Name: "builder", Usage: "what platforms want: list, show, copy, export, import, try, versions, drop",
+		Description: terminal.Example("Builder rules say what a platform of fonts accepts, how files and forms want to be named,\nand where styles go. Shipped ones can be changed and copied.", "sparecrate builder list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list builder rules", Flags: []cli.Flag{terminal.JSONFlag},
@@ -305,7 +305,7 @@ func importBuilder(ctx context.Context, c *cli.Command) error {
 func tryCommand() *cli.Command {
 	return &cli.Command{
 		Name: "try", Usage: "would this upload be taken?", ArgsUsage: "KIND FILE...",
-		Description: terminal.Example("Says for each file, offered in one go, what the receiver would say. --field is what is\ntyped into its form with the file; then it holds for one file. Exit code 1 where one is refused.",
+		Description: terminal.Example("Says for each file, offered in one go, what the platform would say. --field is what is\ntyped into its form with the file; then it holds for one file. Exit code 1 where one is refused.",
 			"sparecrate builder try desktop SkerrowSans-Bold.ttf"),
 		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringSliceFlag{Name: "field", Usage: "`LABEL=TEXT` of the form; may be repeated"}},
 		Action: func(ctx context.Context, c *cli.Command) error {

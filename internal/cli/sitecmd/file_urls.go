@@ -34,7 +34,7 @@ func FileURLsCommand() *cli.Command {
 				Action: addFileURLs,
 			},
 			{
-				Name: "styles", Usage: "print what is put into the receiver, once all addresses are known", ArgsUsage: "SITE",
+				Name: "styles", Usage: "print what is put into the platform, once all addresses are known", ArgsUsage: "SITE",
 				Description: terminal.Example("With --out into a file.", "sparecrate file URLs styles 'Holmvik timetable'"),
 				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write"}},
 				Action: func(ctx context.Context, c *cli.Command) error {

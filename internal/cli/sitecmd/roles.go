@@ -100,9 +100,9 @@ func placeCommand() *cli.Command {
 func facesNamed(f *api.Family, name string) []terminal.Named {
 	all := make([]terminal.Named, len(f.Faces))
 	for i, face := range f.Faces {
-		all[i] = terminal.Named{ID: face.Id, Name: face.Facts.Names.Full, More: face.Style}
+		all[i] = terminal.Named{ID: face.Id, Name: face.Metadata.Names.Full, More: face.Style}
 		if strings.EqualFold(face.Style, name) {
-			all[i] = terminal.Named{ID: face.Id, Name: face.Style, More: face.Facts.Names.Full}
+			all[i] = terminal.Named{ID: face.Id, Name: face.Style, More: face.Metadata.Names.Full}
 		}
 	}
 	return all
@@ -209,9 +209,9 @@ func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family
 	}
 	for _, face := range f.Faces {
 		if face.Id == id {
-			p.Face, p.Weight = &id, face.Facts.Style.Weight
-			if face.Facts.Style.Slope != metadata.Upright {
-				p.Slope = api.FaceSlope(face.Facts.Style.Slope)
+			p.Face, p.Weight = &id, face.Metadata.Style.Weight
+			if face.Metadata.Style.Slope != metadata.Upright {
+				p.Slope = api.FaceSlope(face.Metadata.Style.Slope)
 			}
 		}
 	}

@@ -16,16 +16,16 @@ var desk = template.Must(template.New("desk").Parse(`<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>The desk of a membership platform</title><link rel="icon" href="data:,">
 <style>body { font: 16px/1.5 sans-serif; margin: 0 auto; max-width: 46rem; padding: 1.5rem; } section { border: 1px solid #bbb; padding: .6rem 1rem; margin: 1rem 0; } textarea { width: 100%; }</style></head>
 <body><h1>The desk of a membership platform</h1>
-<p>A stand-in for a receiver of fonts. It takes WOFF2, one file at a time, and says the address afterwards; every page has an HTML box of its own; nothing shows before it is published.</p>
+<p>A stand-in for a platform of fonts. It takes WOFF2, one file at a time, and says the address afterwards; every page has an HTML box of its own; nothing shows before it is published.</p>
 <section><h2>Assets</h2><form method="post" action="/desk/upload" enctype="multipart/form-data"><input type="file" name="file" aria-label="File"> <button>Upload</button></form>
 <ul>{{range .Files}}<li><code>{{.}}</code></li>{{end}}</ul></section>
 {{range .Pages}}<section><h2>Page {{.}}</h2><form method="post" action="/desk/page?at={{.}}"><textarea name="html" rows="4" aria-label="HTML box of {{.}}"></textarea> <button>Save</button></form></section>
 {{end}}<form method="post" action="/desk/publish"><button>Publish</button></form>
 </body></html>`))
 
-// Desk serves a receiver with its desk: a page with forms, and the same for
+// Desk serves a platform with its desk: a page with forms, and the same for
 // programs, which answers in plain text.
-func Desk(r *Receiver) http.Handler {
+func Desk(r *Platform) http.Handler {
 	const most = 8 << 20
 	mux := http.NewServeMux()
 	mux.Handle("/", r)
@@ -73,7 +73,7 @@ func Desk(r *Receiver) http.Handler {
 	return mux
 }
 
-func (r *Receiver) addresses() []string {
+func (r *Platform) addresses() []string {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	var out []string

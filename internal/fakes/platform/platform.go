@@ -24,7 +24,7 @@ import (
 	"sparecrate/font/table"
 )
 
-// Refused is what a receiver says when it does not take something.
+// Refused is what a platform says when it does not take something.
 type Refused string
 
 func (r Refused) Error() string { return string(r) }
@@ -44,8 +44,8 @@ type face struct {
 	formats               []string
 }
 
-// Receiver is one such program with one site in it.
-type Receiver struct {
+// Platform is one such program with one site in it.
+type Platform struct {
 	kind  *habits
 	mu    sync.Mutex
 	files map[string][]byte // by address
@@ -64,7 +64,7 @@ type Receiver struct {
 	live    map[string]string
 }
 
-// habits are what one kind of receiver does.
+// habits are what one kind of platform does.
 type habits struct {
 	takes     []font.Container
 	together  int // files at a time
@@ -116,21 +116,21 @@ var kinds = map[string]*habits{
 		choices: map[string]string{"Paragraph style": "body", "Screen title style": "h1", "Button style": "button"}, where: under("/bundle/")},
 }
 
-// Pages are the pages of the site in a receiver.
+// Pages are the pages of the site in a platform.
 var Pages = []string{"/", "/prices"}
 
-// New returns a receiver of a kind, empty.
-func New(kind string) (*Receiver, error) {
+// New returns a platform of a kind, empty.
+func New(kind string) (*Platform, error) {
 	h, ok := kinds[kind]
 	if !ok {
-		return nil, fmt.Errorf("there is no receiver of the kind %q", kind)
+		return nil, fmt.Errorf("there is no platform of the kind %q", kind)
 	}
-	return &Receiver{kind: h, files: map[string][]byte{}, blocks: map[string]string{}, chosen: map[string][3]string{}, swaps: map[string]string{}}, nil
+	return &Platform{kind: h, files: map[string][]byte{}, blocks: map[string]string{}, chosen: map[string][3]string{}, swaps: map[string]string{}}, nil
 }
 
 // Upload takes files in one go, with what was typed into the form beside them. It
 // gives their addresses; where there is a form, nothing is kept until Save.
-func (r *Receiver) Upload(files []File, typed map[string]string) ([]string, error) {
+func (r *Platform) Upload(files []File, typed map[string]string) ([]string, error) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	h := r.kind
@@ -227,7 +227,7 @@ func (h *habits) file(typed map[string]string, one *face) error {
 }
 
 // Save is the button at the end of the form.
-func (r *Receiver) Save() error {
+func (r *Platform) Save() error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if r.pending == nil {
@@ -239,7 +239,7 @@ func (r *Receiver) Save() error {
 }
 
 // Choose says in the settings which font an element has.
-func (r *Receiver) Choose(field, family, weight, style string) error {
+func (r *Platform) Choose(field, family, weight, style string) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if _, ok := r.kind.choices[field]; !ok {
@@ -253,7 +253,7 @@ func (r *Receiver) Choose(field, family, weight, style string) error {
 }
 
 // StyleBox is the box for styles of the whole site.
-func (r *Receiver) StyleBox(text string) error {
+func (r *Platform) StyleBox(text string) error {
 	if strings.Contains(text, "<") {
 		return refuse("HTML is not allowed here; enter styles only.")
 	}
@@ -264,7 +264,7 @@ func (r *Receiver) StyleBox(text string) error {
 }
 
 // PageBox is the box for HTML of one page.
-func (r *Receiver) PageBox(page, text string) error {
+func (r *Platform) PageBox(page, text string) error {
 	if regexp.MustCompile(`(?i)<(script|link|meta)\b`).MatchString(text) {
 		return refuse("Scripts and links are not allowed here.")
 	}
@@ -278,7 +278,7 @@ func (r *Receiver) PageBox(page, text string) error {
 }
 
 // SheetSetting takes the address of a stylesheet, and only that.
-func (r *Receiver) SheetSetting(address string) error {
+func (r *Platform) SheetSetting(address string) error {
 	if strings.ContainsAny(address, "<>\" ") || !strings.HasSuffix(address, ".css") {
 		return refuse("Please enter the address of a stylesheet.")
 	}
@@ -290,7 +290,7 @@ func (r *Receiver) SheetSetting(address string) error {
 
 // ListFont puts a stylesheet into the list of fonts by its address, with the family that it
 // declares; empty for one of other styles.
-func (r *Receiver) ListFont(address, family string) error {
+func (r *Platform) ListFont(address, family string) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	sheet, ok := r.files[pathOf(address)]
@@ -307,7 +307,7 @@ func (r *Receiver) ListFont(address, family string) error {
 }
 
 // ScriptBox takes a script that runs on every slide.
-func (r *Receiver) ScriptBox(text string) error {
+func (r *Platform) ScriptBox(text string) error {
 	if strings.Contains(text, "<script") || strings.Contains(text, "</") {
 		return refuse("Enter the script without tags.")
 	}
@@ -318,7 +318,7 @@ func (r *Receiver) ScriptBox(text string) error {
 }
 
 // Swap fills in a line of the table of swapped fonts.
-func (r *Receiver) Swap(name, address string) error {
+func (r *Platform) Swap(name, address string) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if _, ok := r.files[pathOf(address)]; !ok {
@@ -337,21 +337,21 @@ func pathOf(address string) string {
 }
 
 // Head puts a line into the head of every page, as people do who have the pages.
-func (r *Receiver) Head(line string) {
+func (r *Platform) Head(line string) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.head = line + "\n" + r.head
 }
 
 // MainSheet puts a line at the top of the site's own stylesheet.
-func (r *Receiver) MainSheet(line string) {
+func (r *Platform) MainSheet(line string) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.main = line + "\n" + r.main
 }
 
 // Publish makes public what was saved.
-func (r *Receiver) Publish() {
+func (r *Platform) Publish() {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.live = map[string]string{}
@@ -361,7 +361,7 @@ func (r *Receiver) Publish() {
 }
 
 // page writes a page as it is published.
-func (r *Receiver) page(page string) string {
+func (r *Platform) page(page string) string {
 	var s strings.Builder
 	s.WriteString("<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><title>A published page</title><link rel=\"icon\" href=\"data:,\">\n" + r.head)
 	fmt.Fprintf(&s, "<style>%s</style>\n", r.kind.own)
@@ -417,7 +417,7 @@ func bundle(sheet string, files map[string][]byte) string {
 }
 
 // ServeHTTP serves what is public: pages that were published, and files.
-func (r *Receiver) ServeHTTP(w http.ResponseWriter, req *http.Request) {
+func (r *Platform) ServeHTTP(w http.ResponseWriter, req *http.Request) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if page, ok := r.live[req.URL.Path]; ok {

@@ -80,7 +80,7 @@ func TestRefusals(t *testing.T) {
 	require.ErrorContains(t, r.ScriptBox("<script>1</script>"), "without tags")
 	require.ErrorContains(t, r.Swap("Georgia", "https://x.example/none.woff2"), "No font can be loaded")
 	_, err = platform.New("nobody")
-	require.ErrorContains(t, err, "no receiver of the kind")
+	require.ErrorContains(t, err, "no platform of the kind")
 }
 
 // TestWhatIsNotSavedIsLost uploads without the last button.

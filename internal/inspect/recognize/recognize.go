@@ -84,7 +84,7 @@ func (f *Fonts) one(ctx context.Context, r *inspect.Request, host string) (*insp
 
 // hosted looks for a family that the catalog has as hosted by the server that a font comes from.
 func (f *Fonts) hosted(ctx context.Context, r *inspect.Request, host string, k *inspect.Known) (bool, error) {
-	name := r.Font.Facts.Names.FamilyName()
+	name := r.Font.Metadata.Names.FamilyName()
 	if host == "" || name == "" {
 		return false, nil
 	}
@@ -100,7 +100,7 @@ func (f *Fonts) hosted(ctx context.Context, r *inspect.Request, host string, k *
 	if at < 0 {
 		return false, nil
 	}
-	k.Family, k.FamilyName, k.Style, k.Relation, k.Client = found[at].Id, found[at].Name, r.Font.Facts.Names.StyleName(), "hosted", found[at].Client.Name
+	k.Family, k.FamilyName, k.Style, k.Relation, k.Client = found[at].Id, found[at].Name, r.Font.Metadata.Names.StyleName(), "hosted", found[at].Client.Name
 	k.Why = fmt.Sprintf("A family that the catalog has as hosted by %s.", host)
 	return true, f.weigh(ctx, k, api.GetVerdictParams{}, api.UseWebHosted)
 }

@@ -138,7 +138,7 @@ func (g *generator) families(n int) {
 		name := fmt.Sprintf("%s %s", g.name(3), g.pick("Sans", "Serif", "Mono", "Display", "Text", "Script"))
 		client := base + g.rng.IntN(clientsOf)
 		designer := g.name(2) + " " + g.name(3)
-		families = append(families, []any{id, client, name, g.pick("bought", "open", "unknown", "client"), "", designer, "", "catalog", 0, perFamily, 1, 1000, "2024-01-01", "2024-01-01"})
+		families = append(families, []any{id, client, name, g.pick("bought", "open", "unknown", "client"), "", designer, "", "active", 0, perFamily, 1, 1000, "2024-01-01", "2024-01-01"})
 		said := []string{name, designer}
 		for k := range perFamily {
 			face := id*perFamily + k
@@ -168,10 +168,10 @@ func (g *generator) families(n int) {
 			used = append(used, []any{base + g.rng.IntN(sitesOf), id, ""})
 		}
 	}
-	g.insert("families (id, client_id, name, origin, note, designer, foundry, shelf, gone, face_count, version, indexer, created_at, changed_at)", families)
+	g.insert("families (id, client_id, name, origin, note, designer, foundry, status, gone, face_count, version, indexer, created_at, changed_at)", families)
 	g.insert("faces (id, family_id, face_key, style, width, weight, slope, file_id, place, format, formats, weight_min, weight_max, width_min, width_max, variable, color, permission, sample, trait_set, full_name, bearing)", faces)
 	g.insert("files (id, sha256, bytes, format, name, added_at, added_by, faces)", files)
-	g.insert("face_files (face_id, file_id, place, version, current, facts, reader)", links)
+	g.insert("face_files (face_id, file_id, place, version, current, metadata, reader)", links)
 	g.insert("words (word)", vocabulary)
 	g.insert("family_words (word, family_id)", words)
 	g.insert("license_families (license_id, family_id)", licensed)

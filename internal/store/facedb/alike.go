@@ -37,7 +37,7 @@ func (s Queries) FacesAlike(ctx context.Context, cells []identity.Cell, most int
 		FROM (SELECT file_id, place, COUNT(*) shared FROM print_cells WHERE cell IN ? GROUP BY file_id, place ORDER BY shared DESC, file_id LIMIT ?) c
 		JOIN files f ON f.id = c.file_id JOIN face_files ff ON ff.file_id = c.file_id AND ff.place = c.place
 		JOIN faces fa ON fa.id = ff.face_id JOIN families fam ON fam.id = fa.family_id JOIN clients cl ON cl.id = fam.client_id
-		WHERE fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY c.shared DESC, c.file_id`, cells, most, store.Deleted).Scan(&out).Error
+		WHERE fam.status <> ? AND ff.removed_at IS NULL ORDER BY c.shared DESC, c.file_id`, cells, most, store.Deleted).Scan(&out).Error
 	return out, store.Told(err)
 }
 
@@ -49,7 +49,7 @@ func (s Queries) LargeFaces(ctx context.Context, most int) ([]Alike, error) {
 	err := s.On(ctx).Raw(`SELECT ff.file_id, ff.place, 0 shared, ff.face_id, fa.family_id, f.sha256, fam.name family, fa.style, cl.name client, fa.variable
 		FROM prints p JOIN files f ON f.sha256 = p.sha256 JOIN face_files ff ON ff.file_id = f.id AND ff.place = p.place
 		JOIN faces fa ON fa.id = ff.face_id JOIN families fam ON fam.id = fa.family_id JOIN clients cl ON cl.id = fam.client_id
-		WHERE LENGTH(p.packed) > ? AND fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY LENGTH(p.packed) DESC, ff.file_id LIMIT ?`, large, store.Deleted, most).Scan(&out).Error
+		WHERE LENGTH(p.packed) > ? AND fam.status <> ? AND ff.removed_at IS NULL ORDER BY LENGTH(p.packed) DESC, ff.file_id LIMIT ?`, large, store.Deleted, most).Scan(&out).Error
 	return out, store.Told(err)
 }
 
@@ -60,7 +60,7 @@ func (s Queries) FacesOfBytes(ctx context.Context, hash string) ([]Alike, error)
 	err := s.On(ctx).Raw(`SELECT ff.file_id, ff.place, 0 shared, ff.face_id, fa.family_id, f.sha256, fam.name family, fa.style, cl.name client, fa.variable
 		FROM files f JOIN face_files ff ON ff.file_id = f.id
 		JOIN faces fa ON fa.id = ff.face_id JOIN families fam ON fam.id = fa.family_id JOIN clients cl ON cl.id = fam.client_id
-		WHERE (f.sha256 = @hash OR f.sha256 IN (SELECT source FROM derived WHERE hash = @hash)) AND fam.shelf <> @deleted AND ff.removed_at IS NULL LIMIT 20`,
+		WHERE (f.sha256 = @hash OR f.sha256 IN (SELECT source FROM derived WHERE hash = @hash)) AND fam.status <> @deleted AND ff.removed_at IS NULL LIMIT 20`,
 		map[string]any{"hash": hash, "deleted": store.Deleted}).Scan(&out).Error
 	return out, store.Told(err)
 }

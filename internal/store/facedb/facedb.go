@@ -33,7 +33,7 @@ func (s Queries) Holders(ctx context.Context, hashes []string) ([]store.Holder, 
 		return nil, nil
 	}
 	var out []store.Holder
-	err := s.On(ctx).Raw(`SELECT f.id AS file_id, f.sha256, f.name AS file, l.face_id, l.place, c.family_id, m.name AS family, m.client_id, o.name AS client, m.shelf,
+	err := s.On(ctx).Raw(`SELECT f.id AS file_id, f.sha256, f.name AS file, l.face_id, l.place, c.family_id, m.name AS family, m.client_id, o.name AS client, m.status,
 			l.removed_at IS NOT NULL AS removed
 		FROM files f JOIN face_files l ON l.file_id = f.id JOIN faces c ON c.id = l.face_id JOIN families m ON m.id = c.family_id JOIN clients o ON o.id = m.client_id
 		WHERE f.sha256 IN ? ORDER BY m.id, l.place`, hashes).Scan(&out).Error
@@ -53,8 +53,8 @@ func (s Queries) RemovedFiles(ctx context.Context, face int64) ([]store.FaceFile
 // MoveFile puts a file of a face with another one, and what was recorded of it.
 func (s Queries) MoveFile(ctx context.Context, f *store.FaceFile, to int64) error {
 	err := s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", f.FaceID, f.FileID, f.Place).
-		Select("FaceID", "Current", "Beside", "Chosen", "ChosenBy", "Preferred", "AsStyle", "AsWeight", "Facts").
-		Updates(&store.FaceFile{FaceID: to, AsStyle: f.AsStyle, AsWeight: f.AsWeight, Facts: f.Facts}).Error
+		Select("FaceID", "Current", "Beside", "Chosen", "ChosenBy", "Preferred", "AsStyle", "AsWeight", "Metadata").
+		Updates(&store.FaceFile{FaceID: to, AsStyle: f.AsStyle, AsWeight: f.AsWeight, Metadata: f.Metadata}).Error
 	return store.Told(err)
 }
 
@@ -74,7 +74,7 @@ func (s Queries) FacesInUse(ctx context.Context, family, but int64) ([]Drawn, er
 
 // LinksOf returns the files of a face, without what was read of them.
 func (s Queries) LinksOf(ctx context.Context, face int64) ([]store.FaceFile, error) {
-	return store.List[store.FaceFile](s.On(ctx).Omit("facts").Preload("File").Where("face_id = ? AND removed_at IS NULL", face).Order("file_id"))
+	return store.List[store.FaceFile](s.On(ctx).Omit("metadata").Preload("File").Where("face_id = ? AND removed_at IS NULL", face).Order("file_id"))
 }
 
 // LockedLinks returns the files of a face as they are now, and keeps others from changing

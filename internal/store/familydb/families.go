@@ -79,7 +79,7 @@ func (s Queries) File(ctx context.Context, id int64) (*store.File, error) {
 func (s Queries) FamiliesWithFile(ctx context.Context, file int64) ([]int64, error) {
 	var ids []int64
 	err := s.On(ctx).Raw(`SELECT DISTINCT m.id FROM families m JOIN faces c ON c.family_id = m.id JOIN face_files l ON l.face_id = c.id
-		WHERE l.file_id = ? AND l.removed_at IS NULL AND m.shelf <> ? ORDER BY m.id`, file, store.Deleted).Scan(&ids).Error
+		WHERE l.file_id = ? AND l.removed_at IS NULL AND m.status <> ? ORDER BY m.id`, file, store.Deleted).Scan(&ids).Error
 	return ids, store.Told(err)
 }
 

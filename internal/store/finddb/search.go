@@ -19,10 +19,10 @@ type Query struct {
 	Origins  []string
 	Tags     []string // each must be there
 	Licenses []store.LicenseState
-	Day      time.Time   // the day that license states are judged on
-	Used     *bool       // on a site
-	Shelf    store.Shelf // InCatalog where empty
-	Only     []int64     // nil for all
+	Day      time.Time    // the day that license states are judged on
+	Used     *bool        // on a site
+	Status   store.Status // InCatalog where empty
+	Only     []int64      // nil for all
 	Face     FaceQuery
 	Sort     store.Sort
 }
@@ -110,11 +110,11 @@ func someFace(w *where, forPage bool) string {
 // conditions are those of the query on a family f.
 func (q *Query) conditions(forPage bool) *where {
 	w := &where{}
-	shelf := q.Shelf
-	if shelf == "" {
-		shelf = store.InCatalog
+	status := q.Status
+	if status == "" {
+		status = store.Active
 	}
-	w.and("f.shelf = ?", shelf)
+	w.and("f.status = ?", status)
 	for _, word := range q.Words {
 		if word.Any != nil {
 			w.and("f.id IN (SELECT family_id FROM family_words WHERE word IN ?)", word.Any)
@@ -254,7 +254,7 @@ func (s Queries) Search(ctx context.Context, q *Query, p store.Page) ([]store.Fo
 		}
 	}
 	var found []store.Found
-	query := fmt.Sprintf(`SELECT f.id, f.client_id, f.name, f.origin, f.designer, f.foundry, f.shelf,
+	query := fmt.Sprintf(`SELECT f.id, f.client_id, f.name, f.origin, f.designer, f.foundry, f.status,
 		k.name AS client_name, CAST(%s AS CHAR) AS sort_value,
 		(SELECT COUNT(*) FROM license_families n WHERE n.family_id = f.id) AS licenses,
 		(SELECT COUNT(*) FROM site_families n WHERE n.family_id = f.id) AS sites,
@@ -309,7 +309,7 @@ func (s Queries) Count(ctx context.Context, q *Query) (int, error) {
 // Tags returns all tags in use, with how many families carry each.
 func (s Queries) Tags(ctx context.Context) ([]store.TagCount, error) {
 	return store.List[store.TagCount](s.On(ctx).Table("family_tags t").Select("t.tag, COUNT(*) AS families").
-		Joins("JOIN families f ON f.id = t.family_id AND f.shelf = ?", store.InCatalog).Group("t.tag").Order("t.tag"))
+		Joins("JOIN families f ON f.id = t.family_id AND f.status = ?", store.Active).Group("t.tag").Order("t.tag"))
 }
 
 // Traits returns the traits of a kind that some face has, without the kind.

@@ -15,7 +15,7 @@ import (
 func (s Queries) ChangeFamily(ctx context.Context, f *store.Family) error {
 	err := s.Change(ctx, &store.Family{}, f.ID, f.Version, map[string]any{
 		"client_id": f.ClientID, "origin": f.Origin, "note": f.Note, "designer": f.Designer, "foundry": f.Foundry,
-		"shelf": f.Shelf, "shelf_at": f.ShelfAt, "shelf_by": f.ShelfBy, "gone": f.Gone, "changed_at": f.ChangedAt,
+		"status": f.Status, "status_at": f.StatusAt, "status_by": f.StatusBy, "gone": f.Gone, "changed_at": f.ChangedAt,
 	})
 	if err != nil {
 		return err
@@ -39,24 +39,24 @@ func (s Queries) FamiliesOfFile(ctx context.Context, file int64) ([]int64, error
 	return ids, store.Told(err)
 }
 
-// FilesReadBefore returns the files whose facts were read by a core older than a
+// FilesReadBefore returns the files whose metadata were read by a core older than a
 // version.
 func (s Queries) FilesReadBefore(ctx context.Context, version int) ([]store.File, error) {
 	return store.List[store.File](s.On(ctx).Where("id IN (SELECT file_id FROM face_files WHERE reader < ?)", version))
 }
 
-// SetFacts writes what the present core read of a face.
-func (s Queries) SetFacts(ctx context.Context, file int64, place int, f *metadata.Face) error {
+// SetMetadata writes what the present core read of a face.
+func (s Queries) SetMetadata(ctx context.Context, file int64, place int, f *metadata.Face) error {
 	links, err := store.List[store.FaceFile](s.On(ctx).Where("file_id = ? AND place = ?", file, place))
 	if err != nil {
 		return err
 	}
 	for i := range links {
 		l := &links[i]
-		l.Facts, l.Reader = *f, metadata.Version
+		l.Metadata, l.Reader = *f, metadata.Version
 		l.Record()
 		err := s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", l.FaceID, file, place).
-			Select("Facts", "Reader").Updates(l).Error
+			Select("Metadata", "Reader").Updates(l).Error
 		if err != nil {
 			return store.Told(err)
 		}

@@ -74,7 +74,7 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 	if len(families) == 0 {
 		return nil, store.ErrNotFound
 	}
-	// The facts are long, and come as they are rather than as JSON in JSON.
+	// The metadata are long, and come as they are rather than as JSON in JSON.
 	held, err := store.List[store.FaceFile](db.Where("face_id IN ("+facesOfFamily+")", id).Order("face_id, current DESC, beside DESC, file_id DESC, place"))
 	if err != nil {
 		return nil, err

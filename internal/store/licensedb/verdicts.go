@@ -26,7 +26,7 @@ func (s Queries) UnreadTexts(ctx context.Context, reader, n int) ([]store.Docume
 // catalog, and those set aside that a site uses or a license covers.
 func (s Queries) RegisterFamilies(ctx context.Context, client int64) ([]store.Family, error) {
 	q := s.On(ctx).Preload("Client").Order("name, id").
-		Where("gone = 0 AND (shelf = 'catalog' OR id IN (SELECT family_id FROM site_families) OR id IN (SELECT family_id FROM license_families))")
+		Where("gone = 0 AND (status = 'active' OR id IN (SELECT family_id FROM site_families) OR id IN (SELECT family_id FROM license_families))")
 	if client != 0 {
 		q = q.Where("client_id = ? OR id IN (SELECT f.family_id FROM site_families f JOIN sites s ON s.id = f.site_id WHERE s.client_id = ?) OR id IN (SELECT f.family_id FROM license_families f JOIN licenses l ON l.id = f.license_id WHERE l.granted_to_id = ?)", client, client, client)
 	}
@@ -57,5 +57,5 @@ func (s Queries) TextsOf(ctx context.Context, families, licenses []int64) ([]sto
 
 // FamilyNames returns the numbers and names of all families that were not deleted.
 func (s Queries) FamilyNames(ctx context.Context) ([]store.Family, error) {
-	return store.List[store.Family](s.On(ctx).Select("id, name").Where("shelf <> ?", store.Deleted).Order("name, id"))
+	return store.List[store.Family](s.On(ctx).Select("id, name").Where("status <> ?", store.Deleted).Order("name, id"))
 }

@@ -10,7 +10,7 @@ import (
 // clients: those that fonts of a import went into, and those of a client, where these
 // are not 0.
 func (s Queries) FamiliesToLookAt(ctx context.Context, imp, client int64, p store.Page) ([]store.Family, error) {
-	q := s.On(ctx).Preload("Client").Where("shelf = ?", store.InCatalog)
+	q := s.On(ctx).Preload("Client").Where("status = ?", store.Active)
 	if imp != 0 {
 		q = q.Where("id IN (SELECT family_id FROM import_items WHERE import_id = ?)", imp)
 	}

@@ -129,7 +129,7 @@ func (s Queries) SiteViews(ctx context.Context, sites []int64) ([]store.Views, e
 	return store.List[store.Views](q)
 }
 
-// StayedOn returns the files that sites stay on, with their faces' facts; those that were
+// StayedOn returns the files that sites stay on, with their faces' metadata; those that were
 // removed are none.
 func (s Queries) StayedOn(ctx context.Context, stays []store.Stay) (map[store.Stay]store.FaceFile, error) {
 	out := map[store.Stay]store.FaceFile{}

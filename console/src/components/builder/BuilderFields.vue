@@ -34,7 +34,7 @@ function setRole(role: string, change: Partial<Role>) {
   <fieldset>
     <legend>What it is</legend>
     <ElFormItem label="Name" :error="at('name')"><ElInput v-model="rules.name" maxlength="120" /></ElFormItem>
-    <ElFormItem label="Which receivers it fits" :error="at('about')"
+    <ElFormItem label="Which platforms it fits" :error="at('about')"
       ><ElInput v-model="rules.about" type="textarea" :rows="2" maxlength="500"
     /></ElFormItem>
     <ElFormItem label="What a license must allow" :error="at('for')"

@@ -2,7 +2,7 @@
 import { ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
 import { clients, languages, searchWords, shortlists } from '../../api/queries'
-import { either, licenseStates, permissions, shelves, sorts, type Filters } from '../../state/search'
+import { either, licenseStates, permissions, statuses, sorts, type Filters } from '../../state/search'
 import { origins } from '../../state/show'
 
 /** What families are narrowed to besides words. */
@@ -72,7 +72,7 @@ const one = computed(
       { key: 'variable', label: 'Variable', options: either('Variable', 'Static') },
       { key: 'color', label: 'Color', options: either('In color', 'In one color') },
       { key: 'used', label: 'In use', options: either('On a site', 'On no site') },
-      { key: 'shelf', label: 'Kept', options: shelves },
+      { key: 'status', label: 'Kept', options: statuses },
       { key: 'sort', label: 'Order', options: sorts },
     ] as const,
 )

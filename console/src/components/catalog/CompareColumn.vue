@@ -10,12 +10,12 @@ const taste = useTaste()
 const sizes = [30, 20, 14]
 const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz 0123456789 &@?!€'
 const span = (face: Schemas['Face']) => {
-  const axis = face.facts.axes.find((a) => a.tag === 'wght')
-  return axis ? { low: axis.min, high: axis.max } : { low: face.facts.style.weight, high: face.facts.style.weight }
+  const axis = face.metadata.axes.find((a) => a.tag === 'wght')
+  return axis ? { low: axis.min, high: axis.max } : { low: face.metadata.style.weight, high: face.metadata.style.weight }
 }
 const off = (face: Schemas['Face']) =>
   Math.max(span(face).low - props.weight, props.weight - span(face).high, 0) +
-  ((face.facts.style.slope === 'upright') === props.italic ? 10_000 : 0)
+  ((face.metadata.style.slope === 'upright') === props.italic ? 10_000 : 0)
 const face = computed(() => [...props.family.faces].sort((a, b) => off(a) - off(b))[0]!)
 const at = computed(() => Math.min(Math.max(props.weight, span(face.value).low), span(face.value).high))
 const shown = computed(() => {
@@ -24,16 +24,16 @@ const shown = computed(() => {
   return {
     fileId: file.id,
     format: file.format,
-    place: face.value.facts.index,
+    place: face.value.metadata.index,
     variations: low < high ? `"wght" ${at.value}` : undefined,
     wrap: true,
   }
 })
 const words = computed(
-  () => taste.words || props.family.faces.map((x) => x.facts.names.sampleText).find(Boolean) || props.family.name,
+  () => taste.words || props.family.faces.map((x) => x.metadata.names.sampleText).find(Boolean) || props.family.name,
 )
 const measures = computed(() => {
-  const { metrics: m, unitsPerEm } = face.value.facts
+  const { metrics: m, unitsPerEm } = face.value.metadata
   const em = (n: number) => Math.round((n * 1000) / unitsPerEm)
   const line = em(m.ascent - m.descent + m.lineGap)
   return `x-height ${em(m.xHeight)}, capitals ${em(m.capHeight)}, line ${line} thousandths of an em`

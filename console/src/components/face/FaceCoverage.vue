@@ -4,24 +4,24 @@ import type { Schemas } from '../../api/client'
 import { languages as allLanguages } from '../../api/queries'
 import { feature } from '../../state/features'
 
-const props = defineProps<{ facts: Schemas['Facts'] }>()
+const props = defineProps<{ info: Schemas['Metadata'] }>()
 const all = ref(false)
 const few = 24
 const { data: known } = allLanguages()
 const name = (code: string) => known.value?.items.find((l) => l.code === code)?.name ?? code
 /** Those most people write come first. */
 const languages = computed(() => {
-  const complete = new Set(props.facts.coverage.languages)
-  return known.value?.items.filter((l) => complete.has(l.code)).map((l) => l.name) ?? props.facts.coverage.languages
+  const complete = new Set(props.metadata.coverage.languages)
+  return known.value?.items.filter((l) => complete.has(l.code)).map((l) => l.name) ?? props.metadata.coverage.languages
 })
 const shown = computed(() => (all.value ? languages.value : languages.value.slice(0, few)))
-const scripts = computed(() => props.facts.coverage.scripts.map((s) => `${s.name} ${s.covered} of ${s.of}`))
+const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.name} ${s.covered} of ${s.of}`))
 </script>
 
 <template>
-  <dl class="facts small">
+  <dl class="info small">
     <dt>Characters</dt>
-    <dd>{{ facts.coverage.codepoints }}, drawn by {{ facts.glyphs }} glyphs</dd>
+    <dd>{{ info.coverage.codepoints }}, drawn by {{ info.glyphs }} glyphs</dd>
     <dt>Scripts</dt>
     <dd>
       {{ scripts.slice(0, 8).join(', ')
@@ -36,25 +36,25 @@ const scripts = computed(() => props.facts.coverage.scripts.map((s) => `${s.name
         {{ all ? 'fewer' : `and ${languages.length - few} more` }}
       </button>
     </dd>
-    <template v-if="facts.coverage.nearly.length">
+    <template v-if="info.coverage.nearly.length">
       <dt>Nearly complete</dt>
       <dd>
-        <div v-for="n in facts.coverage.nearly" :key="n.code">
+        <div v-for="n in info.coverage.nearly" :key="n.code">
           {{ name(n.code) }} <span class="soft">gaps {{ [...n.missing].join(' ') }}</span>
         </div>
       </dd>
     </template>
-    <template v-if="facts.features.length">
+    <template v-if="info.features.length">
       <dt>Layout</dt>
       <dd class="row chips">
-        <span v-for="f in facts.features" :key="f"
+        <span v-for="f in info.features" :key="f"
           ><code>{{ f }}</code> <span class="soft">{{ feature(f) }}</span></span
         >
       </dd>
     </template>
-    <template v-if="facts.color.length"
+    <template v-if="info.color.length"
       ><dt>Color</dt>
-      <dd>{{ facts.color.join(', ') }}</dd></template
+      <dd>{{ info.color.join(', ') }}</dd></template
     >
   </dl>
 </template>

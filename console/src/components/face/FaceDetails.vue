@@ -2,14 +2,14 @@
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 
-const props = defineProps<{ facts: Schemas['Facts'] }>()
+const props = defineProps<{ info: Schemas['Metadata'] }>()
 const systems = computed(() =>
   [
     { key: 'windows', name: 'Windows' },
     { key: 'apple', name: 'Apple' },
     { key: 'other', name: 'Linux, Android' },
   ].flatMap((s) => {
-    const m = props.facts.lines.sets.find((set) => set.set === props.facts.lines.systems[s.key])
+    const m = props.metadata.lines.sets.find((set) => set.set === props.metadata.lines.systems[s.key])
     return m ? [{ ...s, ...m }] : []
   }),
 )
@@ -47,40 +47,40 @@ const day = (iso?: string) =>
 const platform = (n: number) => ({ 0: 'Unicode', 1: 'Macintosh', 3: 'Windows' })[n] ?? `platform ${n}`
 const names = computed(() =>
   Object.entries(labels).flatMap(([key, label]) => {
-    const value = props.facts.names[key as keyof Schemas['Facts']['names']]
+    const value = props.metadata.names[key as keyof Schemas['Metadata']['names']]
     return value ? [{ label, value }] : []
   }),
 )
 </script>
 
 <template>
-  <dl class="facts small">
+  <dl class="info small">
     <template v-for="n in names" :key="n.label"
       ><dt>{{ n.label }}</dt>
       <dd>{{ n.value }}</dd></template
     >
     <dt>Drawn as</dt>
-    <dd>{{ outlines[facts.outlines] }}, {{ hinting[facts.hinting] }}, {{ facts.unitsPerEm }} units an em</dd>
+    <dd>{{ outlines[info.outlines] }}, {{ hinting[info.hinting] }}, {{ info.unitsPerEm }} units an em</dd>
     <dt>Dates</dt>
-    <dd>made {{ day(facts.created) }}, changed {{ day(facts.modified) }}</dd>
-    <template v-if="facts.vendor.trim()"
+    <dd>made {{ day(info.created) }}, changed {{ day(info.modified) }}</dd>
+    <template v-if="info.vendor.trim()"
       ><dt>Vendor</dt>
-      <dd>{{ facts.vendor }}</dd></template
+      <dd>{{ info.vendor }}</dd></template
     >
     <dt>Checksums</dt>
     <dd>
-      {{ sums[facts.checksums.state]
-      }}<template v-if="facts.checksums.wrong.length">: {{ facts.checksums.wrong.join(', ') }}</template>
+      {{ sums[info.checksums.state]
+      }}<template v-if="info.checksums.wrong.length">: {{ info.checksums.wrong.join(', ') }}</template>
     </dd>
-    <template v-if="facts.axes.length">
+    <template v-if="info.axes.length">
       <dt>Axes</dt>
       <dd>
-        <div v-for="a in facts.axes" :key="a.tag">
+        <div v-for="a in info.axes" :key="a.tag">
           {{ a.name || a.tag }} ({{ a.tag }}) {{ a.min }} to {{ a.max }}, {{ a.default }} unless set
         </div>
       </dd>
       <dt>Named styles</dt>
-      <dd>{{ facts.instances.map((i) => i.name).join(', ') || 'none' }}</dd>
+      <dd>{{ info.instances.map((i) => i.name).join(', ') || 'none' }}</dd>
     </template>
     <dt>Lines</dt>
     <dd>
@@ -109,7 +109,7 @@ const names = computed(() =>
     <dt>Every name</dt>
     <dd>
       <details>
-        <summary>{{ facts.records.length }} records</summary>
+        <summary>{{ info.records.length }} records</summary>
         <div class="wide">
           <table class="plain">
             <thead>
@@ -121,7 +121,7 @@ const names = computed(() =>
               </tr>
             </thead>
             <tbody>
-              <tr v-for="(r, i) in facts.records" :key="i">
+              <tr v-for="(r, i) in info.records" :key="i">
                 <td class="num">{{ r.id }}</td>
                 <td>{{ platform(r.platform) }}</td>
                 <td>{{ r.language }}</td>
@@ -133,7 +133,7 @@ const names = computed(() =>
       </details>
     </dd>
     <dt>Tables</dt>
-    <dd>{{ facts.tables.map((t) => t.tag.trim()).join(' ') }}</dd>
+    <dd>{{ info.tables.map((t) => t.tag.trim()).join(' ') }}</dd>
   </dl>
 </template>
 

@@ -7,11 +7,11 @@ import { groups } from '../../state/recipe'
 import Trouble from '../shared/Trouble.vue'
 
 /** Rules for local fonts that keep text still while this one loads. */
-const props = defineProps<{ fileId: number; facts: Schemas['Facts'] }>()
+const props = defineProps<{ fileId: number; info: Schemas['Metadata'] }>()
 const alike = ref(false)
 const { data, error } = fallback(
   toRef(props, 'fileId'),
-  props.facts.index,
+  props.metadata.index,
   computed(() => (alike.value ? groups : 0)),
 )
 </script>

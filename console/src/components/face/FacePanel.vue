@@ -32,10 +32,10 @@ const stale = computed(() =>
 )
 /** How app code calls the face, by its PostScript name; files are named as they are. */
 const appLines = computed(() => {
-  const ps = facts.value.names.postscript
+  const ps = info.value.names.postscript
   const file = current.value?.name ?? ''
   const slope = style.value === 'normal' ? '' : ', FontStyle.Italic'
-  const weight = `FontWeight.W${facts.value.style.weight}`
+  const weight = `FontWeight.W${info.value.style.weight}`
   return [
     { name: 'App code by name', value: `UIFont(name: "${ps}", size: 17)` },
     { name: 'App’s list of fonts', value: `<string>${file}</string>` },
@@ -45,15 +45,15 @@ const appLines = computed(() => {
     },
   ]
 })
-const facts = computed(() => props.face.facts)
+const info = computed(() => props.face.metadata)
 const current = computed(() => props.face.files.find((f) => f.current) ?? props.face.files[0])
 const ready = computed(() => props.face.formats.filter((m) => m.bytes !== undefined).length)
 const busy = computed(() => props.face.formats.some((m) => m.state === 'failed'))
-const style = computed(() => (facts.value.style.slope === 'upright' ? 'normal' : facts.value.style.slope))
+const style = computed(() => (info.value.style.slope === 'upright' ? 'normal' : info.value.style.slope))
 const css = computed(
-  () => `font-family: "${props.family}"; font-weight: ${facts.value.style.weight}; font-style: ${style.value};`,
+  () => `font-family: "${props.family}"; font-weight: ${info.value.style.weight}; font-style: ${style.value};`,
 )
-const words = computed(() => taste.words || facts.value.names.sampleText || `${props.family} ${props.face.style}`)
+const words = computed(() => taste.words || info.value.names.sampleText || `${props.family} ${props.face.style}`)
 </script>
 
 <template>
@@ -62,25 +62,25 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <h3>{{ face.style }}</h3>
       <VerdictTag v-if="face.verdict !== verdict" :state="face.verdict" />
       <span class="soft small"
-        >weight {{ facts.style.weight }}, width {{ facts.style.widthPercent }} %, {{ facts.style.slope }};
-        {{ facts.coverage.codepoints }} characters<template v-if="facts.axes.length">; variable</template></span
+        >weight {{ info.style.weight }}, width {{ info.style.widthPercent }} %, {{ info.style.slope }};
+        {{ info.coverage.codepoints }} characters<template v-if="info.axes.length">; variable</template></span
       >
     </header>
     <FaceSample
       v-if="current"
       :file-id="current.id"
       :format="current.format"
-      :place="facts.index"
+      :place="info.index"
       :size="taste.size"
       :text="words"
     />
-    <p class="small permission" :data-level="facts.embedding.level">{{ face.permission }}</p>
-    <ul v-if="facts.problems.length" class="problems small">
-      <li v-for="p in facts.problems" :key="p.code">{{ p.message }}</li>
+    <p class="small permission" :data-level="info.embedding.level">{{ face.permission }}</p>
+    <ul v-if="info.problems.length" class="problems small">
+      <li v-for="p in info.problems" :key="p.code">{{ p.message }}</li>
     </ul>
     <details class="look" @toggle="looking ||= ($event.target as HTMLDetailsElement).open">
       <summary>
-        Look closer: sizes, features<template v-if="facts.axes.length">, axes</template>, every character
+        Look closer: sizes, features<template v-if="info.axes.length">, axes</template>, every character
       </summary>
       <FaceLook v-if="current && looking" :face="face" :file="current" :words="words" />
     </details>
@@ -88,15 +88,15 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <summary>Names to copy</summary>
       <CopyLine name="Family" :value="family" />
       <CopyLine name="Line of CSS" :value="css" />
-      <CopyLine name="Full name" :value="facts.names.full" />
-      <CopyLine name="PostScript name" :value="facts.names.postscript" />
-      <CopyLine name="Weight" :value="String(facts.style.weight)" />
+      <CopyLine name="Full name" :value="info.names.full" />
+      <CopyLine name="PostScript name" :value="info.names.postscript" />
+      <CopyLine name="Weight" :value="String(info.style.weight)" />
       <CopyLine v-if="current" name="File name" :value="current.name" />
       <CopyLine v-for="l in appLines" :key="l.name" :name="l.name" :value="l.value" />
     </details>
     <details class="covers">
-      <summary>What it can write ({{ facts.coverage.languages.length }} languages)</summary>
-      <FaceCoverage :facts="facts" />
+      <summary>What it can write ({{ info.coverage.languages.length }} languages)</summary>
+      <FaceCoverage :info="info" />
     </details>
     <details class="formats" :open="busy">
       <summary>Formats ({{ ready }} ready)</summary>
@@ -104,22 +104,22 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
         v-if="current"
         :formats="face.formats"
         :file="current"
-        :place="facts.index"
+        :place="info.index"
         :base="base"
         :may-have="mayEdit"
       />
     </details>
     <details v-if="mayEdit && current" class="reshape">
       <summary>Reshape: fewer characters, a static style, other outlines, another name</summary>
-      <FaceReshape :file-id="current.id" :facts="facts" :family-id="familyId" />
+      <FaceReshape :file-id="current.id" :info="info" :family-id="familyId" />
     </details>
     <details class="fallback" @toggle="fallbackOpen = ($event.target as HTMLDetailsElement).open">
       <summary>Local font while it loads</summary>
-      <FaceFallback v-if="current && fallbackOpen" :file-id="current.id" :facts="facts" />
+      <FaceFallback v-if="current && fallbackOpen" :file-id="current.id" :info="info" />
     </details>
     <details>
       <summary>What the font says of itself</summary>
-      <FaceDetails :facts="facts" />
+      <FaceDetails :info="info" />
     </details>
     <details class="versions" :open="stale">
       <summary>Files ({{ face.files.length }})</summary>

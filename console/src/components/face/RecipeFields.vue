@@ -6,16 +6,16 @@ import { characterSets, languages } from '../../api/queries'
 import { choosing } from '../../state/form'
 import type { Draft } from '../../state/recipe'
 
-/** What is to become of a face, or of all faces of a family where no facts are given. */
-const props = defineProps<{ facts?: Schemas['Facts']; forPack?: boolean }>()
+/** What is to become of a face, or of all faces of a family where no info are given. */
+const props = defineProps<{ info?: Schemas['Metadata']; forPack?: boolean }>()
 const draft = defineModel<Draft>({ required: true })
 const { data: sets } = characterSets()
 const { data: spoken } = languages()
 const widely = computed(() => spoken.value?.items.filter((l) => l.widely) ?? [])
-const axes = computed(() => props.facts?.axes ?? [])
+const axes = computed(() => props.metadata?.axes ?? [])
 /** The commonest; others can be typed. */
 const locals = ['arial', 'georgia', 'times-new-roman', 'verdana', 'courier-new']
-const postScript = computed(() => !props.facts || props.facts.outlines !== 'truetype')
+const postScript = computed(() => !props.metadata || props.metadata.outlines !== 'truetype')
 </script>
 
 <template>
@@ -45,9 +45,9 @@ const postScript = computed(() => !props.facts || props.facts.outlines !== 'true
       /></ElSelect>
     </ElFormItem>
     <template v-if="axes.length">
-      <ElFormItem v-if="facts!.instances.length" label="Pin at an instance">
+      <ElFormItem v-if="info!.instances.length" label="Pin at an instance">
         <ElSelect v-model="draft.instance" clearable placeholder="None" aria-label="Pin at an instance"
-          ><ElOption v-for="i in facts!.instances" :key="i.name" :value="i.name" :label="i.name"
+          ><ElOption v-for="i in info!.instances" :key="i.name" :value="i.name" :label="i.name"
         /></ElSelect>
       </ElFormItem>
       <ElFormItem v-for="a in axes" :key="a.tag" :label="`Pin ${a.name || a.tag} (${a.min} to ${a.max})`">
@@ -63,7 +63,7 @@ const postScript = computed(() => !props.facts || props.facts.outlines !== 'true
         />
       </ElFormItem>
     </template>
-    <ElFormItem v-else-if="!facts" label="Pin axes of variable faces"
+    <ElFormItem v-else-if="!info" label="Pin axes of variable faces"
       ><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Pin axes of variable faces"
     /></ElFormItem>
     <ElFormItem label="Rename the family"

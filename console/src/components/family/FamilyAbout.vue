@@ -56,10 +56,10 @@ async function askToRemove() {
 </script>
 
 <template>
-  <div v-if="family.shelf !== 'catalog'" class="sheet row gone" role="status">
+  <div v-if="family.status !== 'active'" class="sheet row gone" role="status">
     <p>
-      <strong>{{ family.shelf === 'deleted' ? 'Deleted' : 'Retired' }}</strong> by {{ family.shelfBy }},
-      {{ when(family.shelfAt!) }}.
+      <strong>{{ family.status === 'deleted' ? 'Deleted' : 'Retired' }}</strong> by {{ family.statusBy }},
+      {{ when(family.statusAt!) }}.
       <template v-if="family.goneAt"
         >It can be brought back until {{ when(family.goneAt) }}; sites that use it get no pack meanwhile.</template
       >
@@ -68,7 +68,7 @@ async function askToRemove() {
     <ElButton
       v-if="mayEdit"
       type="primary"
-      @click="family.shelf === 'deleted' ? back.mutate(undefined) : save.mutate({ retired: false })"
+      @click="family.status === 'deleted' ? back.mutate(undefined) : save.mutate({ retired: false })"
       >Bring it back</ElButton
     >
   </div>
@@ -112,7 +112,7 @@ async function askToRemove() {
     </div>
   </form>
   <div v-else class="row said">
-    <dl class="facts">
+    <dl class="info">
       <dt>Origin</dt>
       <dd :class="{ alarm: family.origin === 'unknown' }">
         {{ origins.find((o) => o.value === family.origin)?.label }}
@@ -138,9 +138,9 @@ async function askToRemove() {
         <dd class="note">{{ family.note }}</dd></template
       >
     </dl>
-    <div v-if="mayEdit && family.shelf !== 'deleted'" class="row">
+    <div v-if="mayEdit && family.status !== 'deleted'" class="row">
       <ElButton @click="edit">Edit</ElButton>
-      <ElButton v-if="family.shelf === 'catalog'" @click="save.mutate({ retired: true })">Retire</ElButton>
+      <ElButton v-if="family.status === 'active'" @click="save.mutate({ retired: true })">Retire</ElButton>
       <ElButton type="danger" plain @click="askToRemove">Delete</ElButton>
     </div>
   </div>

@@ -6,7 +6,7 @@ import { change } from '../../api/queries'
 import { some, when } from '../../state/show'
 import CopyLine from '../shared/CopyLine.vue'
 
-/** Where others serve a family from, in the forms a receiver may want. */
+/** Where others serve a family from, in the forms a platform may want. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
 const router = useRouter()
 const path = { id: props.family.id }

@@ -33,13 +33,13 @@ const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
         :aria-label="`Choose ${group.name} of ${group.client.name}`"
       />
       <h2>
-        <RouterLink v-if="group.facts?.family" :to="`/families/${group.facts.family.id}`">{{
+        <RouterLink v-if="group.metadata?.family" :to="`/families/${group.metadata.family.id}`">{{
           group.name
         }}</RouterLink><template v-else>{{ group.name }}</template>
       </h2>
       <span class="soft small"
         >{{ group.client.name }}, {{ label(origins, group.items[0]?.origin ?? 'unknown').toLowerCase()
-        }}{{ group.facts && !group.facts.family ? '; a new family' : ''
+        }}{{ group.metadata && !group.metadata.family ? '; a new family' : ''
         }}<template v-if="tags.length">; {{ tags.join(', ') }}</template></span
       >
       <span class="small">{{ some(group.items.length, 'font') }}: {{ outcomes(group.items) }}</span>
@@ -55,7 +55,7 @@ const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
         {{ unfolded ? 'Fold' : 'Unfold' }}
       </button>
     </div>
-    <p v-for="w in group.facts?.warnings ?? []" :key="w" class="query small line">{{ w }}</p>
+    <p v-for="w in group.metadata?.warnings ?? []" :key="w" class="query small line">{{ w }}</p>
     <p v-for="p in problems" :key="p.text" class="query small line">
       {{ p.text }}<span v-if="p.count > 1" class="soft"> ({{ some(p.count, 'file') }})</span>
     </p>

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { copy } from '../../state/copy'
 
-/** A text to put into the receiver by hand. */
+/** A text to put into the platform by hand. */
 const props = defineProps<{ paste: Schemas['Paste'] }>()
 const copied = ref(false)
 async function take() {

@@ -91,7 +91,7 @@ function roleAssignmentOf(value: string): Pick<Schemas['RoleAssignment'], 'famil
     .flatMap((q) => q.data?.faces ?? [])
     .find((f) => String(f.id) === rest && groups.value.some((g) => g.faces.some((o) => o.value === value)))
   if (face) {
-    const { weight, slope } = face.facts.style
+    const { weight, slope } = face.metadata.style
     return { family: Number(family), face: face.id, weight, slope: slope === 'upright' ? 'normal' : slope }
   }
   const [weight, slope] = rest.split(' ')

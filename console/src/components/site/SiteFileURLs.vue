@@ -49,7 +49,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
   <section v-if="known" aria-label="FileURLs addresses">
     <h2>FileURLs addresses</h2>
     <p class="soft small">
-      The receiver gives a file its address only after the upload. Bring the addresses back here; the finished styles
+      The platform gives a file its address only after the upload. Bring the addresses back here; the finished styles
       then come out below.
     </p>
     <template v-if="mayEdit && known.awaits.length">

@@ -44,7 +44,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
       Pages <span v-if="known.items.length" class="soft small">{{ done }} of {{ known.items.length }} done</span>
     </h2>
     <p v-if="known.eachPage" class="soft small">
-      The receiver wants the block on every page; a page without it has none of the fonts. Tick what is done.
+      The platform wants the block on every page; a page without it has none of the fonts. Tick what is done.
     </p>
     <ul class="list">
       <li v-for="p in known.items" :key="p.id" class="row one">

@@ -20,13 +20,13 @@ import (
 // keepDeleted is how long a deleted family can be brought back.
 const keepDeleted = 30 * 24 * time.Hour
 
-// shelve puts a family on another shelf, and says who did so.
-func (lib *Library) shelve(f *store.Family, on store.Shelf, p *store.Person) {
+// shelve puts a family on another status, and says who did so.
+func (lib *Library) shelve(f *store.Family, on store.Status, p *store.Person) {
 	now := lib.now()
-	f.Shelf, f.ShelfAt, f.ShelfBy, f.Gone = on, &now, p.Name, 0
+	f.Status, f.StatusAt, f.StatusBy, f.Gone = on, &now, p.Name, 0
 	switch on {
-	case store.InCatalog:
-		f.ShelfAt, f.ShelfBy = nil, ""
+	case store.Active:
+		f.StatusAt, f.StatusBy = nil, ""
 	case store.Deleted:
 		f.Gone = f.ID
 	}
@@ -34,8 +34,8 @@ func (lib *Library) shelve(f *store.Family, on store.Shelf, p *store.Person) {
 
 // offered refuses to begin using a family that is not in the catalog.
 func offered(f *store.Family) error {
-	if f.Shelf == store.Retired {
-		return app.Problem(app.Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	if f.Status == store.Retired {
+		return app.Problem(app.Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.StatusBy, f.StatusAt.Format(time.DateOnly))
 	}
 	return app.NotDeleted(f)
 }
@@ -62,10 +62,10 @@ func (lib *Library) DeleteFamily(ctx context.Context, p *store.Person, id int64,
 
 // RestoreFamily undoes a deletion.
 func (lib *Library) RestoreFamily(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
-	return lib.reshelve(ctx, p, id, "", store.InCatalog, "brought family back")
+	return lib.reshelve(ctx, p, id, "", store.Active, "brought family back")
 }
 
-func (lib *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
+func (lib *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Status, action string) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -74,7 +74,7 @@ func (lib *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifM
 		if err != nil {
 			return err
 		}
-		if on == store.InCatalog && f.Shelf != store.Deleted {
+		if on == store.Active && f.Status != store.Deleted {
 			return app.Problem(app.Conflict, "not-deleted", "%s is not deleted.", f.Name)
 		}
 		if on == store.Deleted {

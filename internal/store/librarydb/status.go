@@ -13,7 +13,7 @@ import (
 // DeletedBefore returns the numbers of families deleted before a time.
 func (s Queries) DeletedBefore(ctx context.Context, at time.Time) ([]int64, error) {
 	var ids []int64
-	err := s.On(ctx).Model(&store.Family{}).Where("shelf = ? AND shelf_at < ?", store.Deleted, at).Order("id").Pluck("id", &ids).Error
+	err := s.On(ctx).Model(&store.Family{}).Where("status = ? AND status_at < ?", store.Deleted, at).Order("id").Pluck("id", &ids).Error
 	return ids, store.Told(err)
 }
 
@@ -25,7 +25,7 @@ func (s Queries) PurgeFamily(ctx context.Context, id int64) (free []string, err 
 	if err := s.On(ctx).Raw("SELECT * FROM families WHERE id = ? FOR UPDATE", id).Scan(&f).Error; err != nil {
 		return nil, store.Told(err)
 	}
-	if f.Shelf != store.Deleted {
+	if f.Status != store.Deleted {
 		return nil, nil // brought back, or ended by another process
 	}
 	var files []store.File
@@ -120,16 +120,16 @@ func (s Queries) unnamed(ctx context.Context, hashes []string) ([]string, error)
 // SetAsideWith retires the families of a client that are in the catalog, because it is closed, or
 // puts those back that were. It gives their numbers.
 func (s Queries) SetAsideWith(ctx context.Context, client int64, closed bool, at time.Time, by string) ([]int64, error) {
-	from, to, marked := store.InCatalog, store.Retired, false
+	from, to, marked := store.Active, store.Retired, false
 	if !closed {
-		from, to, marked = store.Retired, store.InCatalog, true
+		from, to, marked = store.Retired, store.Active, true
 	}
 	var ids []int64
-	where := s.On(ctx).Model(&store.Family{}).Where("client_id = ? AND shelf = ? AND closed = ?", client, from, marked)
+	where := s.On(ctx).Model(&store.Family{}).Where("client_id = ? AND status = ? AND closed = ?", client, from, marked)
 	if err := where.Order("id").Pluck("id", &ids).Error; err != nil || len(ids) == 0 {
 		return ids, store.Told(err)
 	}
 	err := s.On(ctx).Model(&store.Family{}).Where("id IN ?", ids).
-		Updates(map[string]any{"shelf": to, "closed": closed, "shelf_at": at, "shelf_by": by, "version": gorm.Expr("version + 1"), "changed_at": at}).Error
+		Updates(map[string]any{"status": to, "closed": closed, "status_at": at, "status_by": by, "version": gorm.Expr("version + 1"), "changed_at": at}).Error
 	return ids, store.Told(err)
 }
