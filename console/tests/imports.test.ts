@@ -30,8 +30,8 @@ describe('the fonts of a import', () => {
       font('Skerrow Sans', { client: { id: 2, name: 'Hall' } }),
       font('Kraka', { outcome: 'same', problems: ['No kerning.'] }),
     ]
-    const info = [{ name: 'Umbrisk', client: { id: 1, name: 'Ferries' }, styles: [], warnings: ['No bold.'] }]
-    const groups = grouped(items, info)
+    const metadata = [{ name: 'Umbrisk', client: { id: 1, name: 'Ferries' }, styles: [], warnings: ['No bold.'] }]
+    const groups = grouped(items, metadata)
     expect(groups.map((g) => [g.name, g.items.length, concern(g.items)])).toEqual([
       ['Tidegarth', 1, 'decide'],
       ['Umbrisk', 1, 'mind'],

@@ -8,7 +8,7 @@ export interface Group {
   name: string
   client: Schemas['Ref']
   items: Item[]
-  info?: Schemas['ImportFamily']
+  metadata?: Schemas['ImportFamily']
 }
 
 /** Why a group is looked at: what somebody has to decide, what is otherwise than expected, the rest. */
@@ -27,11 +27,11 @@ const order: Concern[] = ['decide', 'mind', 'new', 'known']
 
 /** Fonts by the family they go into: what has to be decided first, then in the order of the import. */
 export function grouped(fonts: Item[], families: Schemas['ImportFamily'][]): Group[] {
-  const info = new Map(families.map((f) => [`${f.client.id} ${f.name.toLowerCase()}`, f]))
+  const metadata = new Map(families.map((f) => [`${f.client.id} ${f.name.toLowerCase()}`, f]))
   const out = new Map<string, Group>()
   for (const i of fonts) {
     const key = `${i.client!.id} ${i.family!.toLowerCase()}`
-    const group = out.get(key) ?? { key, name: i.family!, client: i.client!, items: [], info: info.get(key) }
+    const group = out.get(key) ?? { key, name: i.family!, client: i.client!, items: [], metadata: metadata.get(key) }
     group.items.push(i)
     out.set(key, group)
   }

@@ -4,7 +4,7 @@ import type { Schemas } from '../../api/client'
 import { languages as allLanguages } from '../../api/queries'
 import { feature } from '../../state/features'
 
-const props = defineProps<{ info: Schemas['Metadata'] }>()
+const props = defineProps<{ metadata: Schemas['Metadata'] }>()
 const all = ref(false)
 const few = 24
 const { data: known } = allLanguages()
@@ -19,9 +19,9 @@ const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.n
 </script>
 
 <template>
-  <dl class="info small">
+  <dl class="metadata small">
     <dt>Characters</dt>
-    <dd>{{ info.coverage.codepoints }}, drawn by {{ info.glyphs }} glyphs</dd>
+    <dd>{{ metadata.coverage.codepoints }}, drawn by {{ metadata.glyphs }} glyphs</dd>
     <dt>Scripts</dt>
     <dd>
       {{ scripts.slice(0, 8).join(', ')
@@ -36,25 +36,25 @@ const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.n
         {{ all ? 'fewer' : `and ${languages.length - few} more` }}
       </button>
     </dd>
-    <template v-if="info.coverage.nearly.length">
+    <template v-if="metadata.coverage.nearly.length">
       <dt>Nearly complete</dt>
       <dd>
-        <div v-for="n in info.coverage.nearly" :key="n.code">
+        <div v-for="n in metadata.coverage.nearly" :key="n.code">
           {{ name(n.code) }} <span class="soft">gaps {{ [...n.missing].join(' ') }}</span>
         </div>
       </dd>
     </template>
-    <template v-if="info.features.length">
+    <template v-if="metadata.features.length">
       <dt>Layout</dt>
       <dd class="row chips">
-        <span v-for="f in info.features" :key="f"
+        <span v-for="f in metadata.features" :key="f"
           ><code>{{ f }}</code> <span class="soft">{{ feature(f) }}</span></span
         >
       </dd>
     </template>
-    <template v-if="info.color.length"
+    <template v-if="metadata.color.length"
       ><dt>Color</dt>
-      <dd>{{ info.color.join(', ') }}</dd></template
+      <dd>{{ metadata.color.join(', ') }}</dd></template
     >
   </dl>
 </template>

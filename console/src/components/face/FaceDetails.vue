@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 
-const props = defineProps<{ info: Schemas['Metadata'] }>()
+const props = defineProps<{ metadata: Schemas['Metadata'] }>()
 const systems = computed(() =>
   [
     { key: 'windows', name: 'Windows' },
@@ -54,33 +54,33 @@ const names = computed(() =>
 </script>
 
 <template>
-  <dl class="info small">
+  <dl class="metadata small">
     <template v-for="n in names" :key="n.label"
       ><dt>{{ n.label }}</dt>
       <dd>{{ n.value }}</dd></template
     >
     <dt>Drawn as</dt>
-    <dd>{{ outlines[info.outlines] }}, {{ hinting[info.hinting] }}, {{ info.unitsPerEm }} units an em</dd>
+    <dd>{{ outlines[metadata.outlines] }}, {{ hinting[metadata.hinting] }}, {{ metadata.unitsPerEm }} units an em</dd>
     <dt>Dates</dt>
-    <dd>made {{ day(info.created) }}, changed {{ day(info.modified) }}</dd>
-    <template v-if="info.vendor.trim()"
+    <dd>made {{ day(metadata.created) }}, changed {{ day(metadata.modified) }}</dd>
+    <template v-if="metadata.vendor.trim()"
       ><dt>Vendor</dt>
-      <dd>{{ info.vendor }}</dd></template
+      <dd>{{ metadata.vendor }}</dd></template
     >
     <dt>Checksums</dt>
     <dd>
-      {{ sums[info.checksums.state]
-      }}<template v-if="info.checksums.wrong.length">: {{ info.checksums.wrong.join(', ') }}</template>
+      {{ sums[metadata.checksums.state]
+      }}<template v-if="metadata.checksums.wrong.length">: {{ metadata.checksums.wrong.join(', ') }}</template>
     </dd>
-    <template v-if="info.axes.length">
+    <template v-if="metadata.axes.length">
       <dt>Axes</dt>
       <dd>
-        <div v-for="a in info.axes" :key="a.tag">
+        <div v-for="a in metadata.axes" :key="a.tag">
           {{ a.name || a.tag }} ({{ a.tag }}) {{ a.min }} to {{ a.max }}, {{ a.default }} unless set
         </div>
       </dd>
       <dt>Named styles</dt>
-      <dd>{{ info.instances.map((i) => i.name).join(', ') || 'none' }}</dd>
+      <dd>{{ metadata.instances.map((i) => i.name).join(', ') || 'none' }}</dd>
     </template>
     <dt>Lines</dt>
     <dd>
@@ -109,7 +109,7 @@ const names = computed(() =>
     <dt>Every name</dt>
     <dd>
       <details>
-        <summary>{{ info.records.length }} records</summary>
+        <summary>{{ metadata.records.length }} records</summary>
         <div class="wide">
           <table class="plain">
             <thead>
@@ -121,7 +121,7 @@ const names = computed(() =>
               </tr>
             </thead>
             <tbody>
-              <tr v-for="(r, i) in info.records" :key="i">
+              <tr v-for="(r, i) in metadata.records" :key="i">
                 <td class="num">{{ r.id }}</td>
                 <td>{{ platform(r.platform) }}</td>
                 <td>{{ r.language }}</td>
@@ -133,7 +133,7 @@ const names = computed(() =>
       </details>
     </dd>
     <dt>Tables</dt>
-    <dd>{{ info.tables.map((t) => t.tag.trim()).join(' ') }}</dd>
+    <dd>{{ metadata.tables.map((t) => t.tag.trim()).join(' ') }}</dd>
   </dl>
 </template>
 

@@ -7,7 +7,7 @@ import { groups } from '../../state/recipe'
 import Trouble from '../shared/Trouble.vue'
 
 /** Rules for local fonts that keep text still while this one loads. */
-const props = defineProps<{ fileId: number; info: Schemas['Metadata'] }>()
+const props = defineProps<{ fileId: number; metadata: Schemas['Metadata'] }>()
 const alike = ref(false)
 const { data, error } = fallback(
   toRef(props, 'fileId'),

@@ -10,17 +10,17 @@ import GlyphMap from './GlyphMap.vue'
 /** A face close up: its axes and features under the hand, a waterfall of sizes, every character. */
 const props = defineProps<{ face: Schemas['Face']; file: Schemas['File']; words: string }>()
 const taste = useTaste()
-const info = computed(() => props.face.metadata)
+const metadata = computed(() => props.face.metadata)
 const places = reactive<Record<string, number>>(
   Object.fromEntries(props.face.metadata.axes.map((a) => [a.tag, a.default])),
 )
 const variations = computed(() =>
-  info.value.axes.length ? info.value.axes.map((a) => `"${a.tag}" ${places[a.tag]}`).join(', ') : undefined,
+  metadata.value.axes.length ? metadata.value.axes.map((a) => `"${a.tag}" ${places[a.tag]}`).join(', ') : undefined,
 )
 // What browsers do unasked starts switched on; what scripts cannot do without is not offered.
 const unasked = new Set(['calt', 'clig', 'kern', 'liga', 'rclt', 'locl', 'ccmp', 'mark', 'mkmk'])
 const fixed = new Set(['ccmp', 'mark', 'mkmk', 'locl', 'rlig', 'rvrn', 'init', 'medi', 'fina', 'isol', 'aalt', 'size'])
-const offered = computed(() => info.value.features.filter((f) => !fixed.has(f)))
+const offered = computed(() => metadata.value.features.filter((f) => !fixed.has(f)))
 const on = reactive<Record<string, boolean>>(
   Object.fromEntries(props.face.metadata.features.map((f) => [f, unasked.has(f)])),
 )
@@ -32,7 +32,7 @@ const sizes = [96, 72, 54, 40, 30, 24, 20, 17, 15, 13, 11]
 const shown = computed(() => ({
   fileId: props.file.id,
   format: props.file.format,
-  place: info.value.index,
+  place: metadata.value.index,
   variations: variations.value,
   features: features.value,
 }))
@@ -43,8 +43,8 @@ function instance(coordinates: Record<string, number>) {
 </script>
 
 <template>
-  <div v-if="info.axes.length" class="axes">
-    <div v-for="a in info.axes" :key="a.tag">
+  <div v-if="metadata.axes.length" class="axes">
+    <div v-for="a in metadata.axes" :key="a.tag">
       <span class="soft small">{{ a.name || a.tag }}, {{ places[a.tag] }}</span
       ><ElSlider
         v-model="places[a.tag]"
@@ -54,8 +54,8 @@ function instance(coordinates: Record<string, number>) {
         :aria-label="a.name || a.tag"
       />
     </div>
-    <div v-if="info.instances.length" class="row small named">
-      <button v-for="i in info.instances" :key="i.name" type="button" @click="instance(i.coordinates)">
+    <div v-if="metadata.instances.length" class="row small named">
+      <button v-for="i in metadata.instances" :key="i.name" type="button" @click="instance(i.coordinates)">
         {{ i.name }}
       </button>
     </div>
@@ -74,7 +74,7 @@ function instance(coordinates: Record<string, number>) {
   </div>
   <details @toggle="mapped ||= ($event.target as HTMLDetailsElement).open">
     <summary>Every character</summary>
-    <GlyphMap v-if="mapped" :file-id="file.id" :place="info.index" :family="`crate-file-${file.id}-${info.index}`" />
+    <GlyphMap v-if="mapped" :file-id="file.id" :place="metadata.index" :family="`crate-file-${file.id}-${metadata.index}`" />
   </details>
 </template>
 

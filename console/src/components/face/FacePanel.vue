@@ -32,10 +32,10 @@ const stale = computed(() =>
 )
 /** How app code calls the face, by its PostScript name; files are named as they are. */
 const appLines = computed(() => {
-  const ps = info.value.names.postscript
+  const ps = metadata.value.names.postscript
   const file = current.value?.name ?? ''
   const slope = style.value === 'normal' ? '' : ', FontStyle.Italic'
-  const weight = `FontWeight.W${info.value.style.weight}`
+  const weight = `FontWeight.W${metadata.value.style.weight}`
   return [
     { name: 'App code by name', value: `UIFont(name: "${ps}", size: 17)` },
     { name: 'App’s list of fonts', value: `<string>${file}</string>` },
@@ -45,15 +45,15 @@ const appLines = computed(() => {
     },
   ]
 })
-const info = computed(() => props.face.metadata)
+const metadata = computed(() => props.face.metadata)
 const current = computed(() => props.face.files.find((f) => f.current) ?? props.face.files[0])
 const ready = computed(() => props.face.formats.filter((m) => m.bytes !== undefined).length)
 const busy = computed(() => props.face.formats.some((m) => m.state === 'failed'))
-const style = computed(() => (info.value.style.slope === 'upright' ? 'normal' : info.value.style.slope))
+const style = computed(() => (metadata.value.style.slope === 'upright' ? 'normal' : metadata.value.style.slope))
 const css = computed(
-  () => `font-family: "${props.family}"; font-weight: ${info.value.style.weight}; font-style: ${style.value};`,
+  () => `font-family: "${props.family}"; font-weight: ${metadata.value.style.weight}; font-style: ${style.value};`,
 )
-const words = computed(() => taste.words || info.value.names.sampleText || `${props.family} ${props.face.style}`)
+const words = computed(() => taste.words || metadata.value.names.sampleText || `${props.family} ${props.face.style}`)
 </script>
 
 <template>
@@ -62,25 +62,25 @@ const words = computed(() => taste.words || info.value.names.sampleText || `${pr
       <h3>{{ face.style }}</h3>
       <VerdictTag v-if="face.verdict !== verdict" :state="face.verdict" />
       <span class="soft small"
-        >weight {{ info.style.weight }}, width {{ info.style.widthPercent }} %, {{ info.style.slope }};
-        {{ info.coverage.codepoints }} characters<template v-if="info.axes.length">; variable</template></span
+        >weight {{ metadata.style.weight }}, width {{ metadata.style.widthPercent }} %, {{ metadata.style.slope }};
+        {{ metadata.coverage.codepoints }} characters<template v-if="metadata.axes.length">; variable</template></span
       >
     </header>
     <FaceSample
       v-if="current"
       :file-id="current.id"
       :format="current.format"
-      :place="info.index"
+      :place="metadata.index"
       :size="taste.size"
       :text="words"
     />
-    <p class="small permission" :data-level="info.embedding.level">{{ face.permission }}</p>
-    <ul v-if="info.problems.length" class="problems small">
-      <li v-for="p in info.problems" :key="p.code">{{ p.message }}</li>
+    <p class="small permission" :data-level="metadata.embedding.level">{{ face.permission }}</p>
+    <ul v-if="metadata.problems.length" class="problems small">
+      <li v-for="p in metadata.problems" :key="p.code">{{ p.message }}</li>
     </ul>
     <details class="look" @toggle="looking ||= ($event.target as HTMLDetailsElement).open">
       <summary>
-        Look closer: sizes, features<template v-if="info.axes.length">, axes</template>, every character
+        Look closer: sizes, features<template v-if="metadata.axes.length">, axes</template>, every character
       </summary>
       <FaceLook v-if="current && looking" :face="face" :file="current" :words="words" />
     </details>
@@ -88,15 +88,15 @@ const words = computed(() => taste.words || info.value.names.sampleText || `${pr
       <summary>Names to copy</summary>
       <CopyLine name="Family" :value="family" />
       <CopyLine name="Line of CSS" :value="css" />
-      <CopyLine name="Full name" :value="info.names.full" />
-      <CopyLine name="PostScript name" :value="info.names.postscript" />
-      <CopyLine name="Weight" :value="String(info.style.weight)" />
+      <CopyLine name="Full name" :value="metadata.names.full" />
+      <CopyLine name="PostScript name" :value="metadata.names.postscript" />
+      <CopyLine name="Weight" :value="String(metadata.style.weight)" />
       <CopyLine v-if="current" name="File name" :value="current.name" />
       <CopyLine v-for="l in appLines" :key="l.name" :name="l.name" :value="l.value" />
     </details>
     <details class="covers">
-      <summary>What it can write ({{ info.coverage.languages.length }} languages)</summary>
-      <FaceCoverage :info="info" />
+      <summary>What it can write ({{ metadata.coverage.languages.length }} languages)</summary>
+      <FaceCoverage :metadata="metadata" />
     </details>
     <details class="formats" :open="busy">
       <summary>Formats ({{ ready }} ready)</summary>
@@ -104,22 +104,22 @@ const words = computed(() => taste.words || info.value.names.sampleText || `${pr
         v-if="current"
         :formats="face.formats"
         :file="current"
-        :place="info.index"
+        :place="metadata.index"
         :base="base"
         :may-have="mayEdit"
       />
     </details>
     <details v-if="mayEdit && current" class="reshape">
       <summary>Reshape: fewer characters, a static style, other outlines, another name</summary>
-      <FaceReshape :file-id="current.id" :info="info" :family-id="familyId" />
+      <FaceReshape :file-id="current.id" :metadata="metadata" :family-id="familyId" />
     </details>
     <details class="fallback" @toggle="fallbackOpen = ($event.target as HTMLDetailsElement).open">
       <summary>Local font while it loads</summary>
-      <FaceFallback v-if="current && fallbackOpen" :file-id="current.id" :info="info" />
+      <FaceFallback v-if="current && fallbackOpen" :file-id="current.id" :metadata="metadata" />
     </details>
     <details>
       <summary>What the font says of itself</summary>
-      <FaceDetails :info="info" />
+      <FaceDetails :metadata="metadata" />
     </details>
     <details class="versions" :open="stale">
       <summary>Files ({{ face.files.length }})</summary>

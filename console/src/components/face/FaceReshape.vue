@@ -10,7 +10,7 @@ import RecipeFields from './RecipeFields.vue'
 import VerdictTag from '../shared/VerdictTag.vue'
 
 /** Makes another font of a face: smaller, static, with other outlines or another name. */
-const props = defineProps<{ fileId: number; info: Schemas['Metadata']; familyId: number }>()
+const props = defineProps<{ fileId: number; metadata: Schemas['Metadata']; familyId: number }>()
 const draft = ref(draftOf())
 const order = reactive<{ format: Schemas['FileFormat'] }>({ format: 'woff2' })
 const formats = ['woff2', 'woff', 'ttf', 'otf', 'eot'] as const
@@ -41,7 +41,7 @@ function submit() {
 
 <template>
   <ElForm label-position="top" class="reshape" @submit.prevent="submit">
-    <RecipeFields v-model="draft" :info="info" />
+    <RecipeFields v-model="draft" :metadata="metadata" />
     <div class="row">
       <ElFormItem label="As" class="as"
         ><ElSelect v-model="order.format" aria-label="Format"

@@ -157,7 +157,7 @@ const few = 40
     <p v-if="error" class="old">{{ error.message }}</p>
     <p v-else-if="isFetching" class="soft small">Comparing …</p>
     <p v-else-if="nothing">Nothing but the format.</p>
-    <dl v-else-if="c" class="info small">
+    <dl v-else-if="c" class="metadata small">
       <template v-if="c.added.count"
         ><dt>Added</dt>
         <dd>{{ some(c.added.count, 'character') }}: {{ c.added.text }}</dd></template

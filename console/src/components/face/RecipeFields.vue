@@ -6,8 +6,8 @@ import { characterSets, languages } from '../../api/queries'
 import { choosing } from '../../state/form'
 import type { Draft } from '../../state/recipe'
 
-/** What is to become of a face, or of all faces of a family where no info are given. */
-const props = defineProps<{ info?: Schemas['Metadata']; forPack?: boolean }>()
+/** What is to become of a face, or of all faces of a family where no metadata are given. */
+const props = defineProps<{ metadata?: Schemas['Metadata']; forPack?: boolean }>()
 const draft = defineModel<Draft>({ required: true })
 const { data: sets } = characterSets()
 const { data: spoken } = languages()
@@ -45,9 +45,9 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
       /></ElSelect>
     </ElFormItem>
     <template v-if="axes.length">
-      <ElFormItem v-if="info!.instances.length" label="Pin at an instance">
+      <ElFormItem v-if="metadata!.instances.length" label="Pin at an instance">
         <ElSelect v-model="draft.instance" clearable placeholder="None" aria-label="Pin at an instance"
-          ><ElOption v-for="i in info!.instances" :key="i.name" :value="i.name" :label="i.name"
+          ><ElOption v-for="i in metadata!.instances" :key="i.name" :value="i.name" :label="i.name"
         /></ElSelect>
       </ElFormItem>
       <ElFormItem v-for="a in axes" :key="a.tag" :label="`Pin ${a.name || a.tag} (${a.min} to ${a.max})`">
@@ -63,7 +63,7 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
         />
       </ElFormItem>
     </template>
-    <ElFormItem v-else-if="!info" label="Pin axes of variable faces"
+    <ElFormItem v-else-if="!metadata" label="Pin axes of variable faces"
       ><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Pin axes of variable faces"
     /></ElFormItem>
     <ElFormItem label="Rename the family"

@@ -112,7 +112,7 @@ async function askToRemove() {
     </div>
   </form>
   <div v-else class="row said">
-    <dl class="info">
+    <dl class="metadata">
       <dt>Origin</dt>
       <dd :class="{ alarm: family.origin === 'unknown' }">
         {{ origins.find((o) => o.value === family.origin)?.label }}
