@@ -583,46 +583,46 @@ func (e Outcome) Valid() bool {
 
 // Defines values for PackChoicesCall.
 const (
-	PackChoicesCallAddress PackChoicesCall = "address"
-	PackChoicesCallEmpty   PackChoicesCall = ""
-	PackChoicesCallImport  PackChoicesCall = "import"
-	PackChoicesCallLink    PackChoicesCall = "link"
+	PackChoicesCallEmpty  PackChoicesCall = ""
+	PackChoicesCallImport PackChoicesCall = "import"
+	PackChoicesCallLink   PackChoicesCall = "link"
+	PackChoicesCallUrl    PackChoicesCall = "url"
 )
 
 // Valid indicates whether the value is a known member of the PackChoicesCall enum.
 func (e PackChoicesCall) Valid() bool {
 	switch e {
-	case PackChoicesCallAddress:
-		return true
 	case PackChoicesCallEmpty:
 		return true
 	case PackChoicesCallImport:
 		return true
 	case PackChoicesCallLink:
 		return true
+	case PackChoicesCallUrl:
+		return true
 	default:
 		return false
 	}
 }
 
-// Defines values for PackChoicesSupply.
+// Defines values for PackChoicesSource.
 const (
-	SupplyMade     PackChoicesSupply = "made"
-	SupplySmaller  PackChoicesSupply = "smaller"
-	SupplySupplied PackChoicesSupply = "supplied"
-	SupplyUsual    PackChoicesSupply = ""
+	SourceConverted PackChoicesSource = "converted"
+	SourceSmaller   PackChoicesSource = "smaller"
+	SourceSupplied  PackChoicesSource = "supplied"
+	SourceUsual     PackChoicesSource = ""
 )
 
-// Valid indicates whether the value is a known member of the PackChoicesSupply enum.
-func (e PackChoicesSupply) Valid() bool {
+// Valid indicates whether the value is a known member of the PackChoicesSource enum.
+func (e PackChoicesSource) Valid() bool {
 	switch e {
-	case SupplyMade:
+	case SourceConverted:
 		return true
-	case SupplySmaller:
+	case SourceSmaller:
 		return true
-	case SupplySupplied:
+	case SourceSupplied:
 		return true
-	case SupplyUsual:
+	case SourceUsual:
 		return true
 	default:
 		return false
@@ -1538,11 +1538,11 @@ type FamilyOnPages struct {
 	Pages   int       `json:"pages"`
 	Reasons *[]string `json:"reasons,omitempty"`
 
-	// Sent By the pages; else it is of the visitor's system
-	Sent bool `json:"sent"`
-
 	// Verdict cleared, review or blocked
 	Verdict *string `json:"verdict,omitempty"`
+
+	// WebFont By the pages; else it is of the visitor's system
+	WebFont bool `json:"webFont"`
 
 	// Why How the catalog knows it
 	Why *string `json:"why,omitempty"`
@@ -1695,21 +1695,22 @@ type FileInUse struct {
 
 // FileURL defines model for FileURL.
 type FileURL struct {
-	Address string    `json:"address"`
-	At      time.Time `json:"at"`
-	File    string    `json:"file"`
-	Person  string    `json:"person"`
+	At     time.Time `json:"at"`
+	File   string    `json:"file"`
+	Person string    `json:"person"`
 
 	// Replaced The pack has other bytes under this name by now
-	Replaced bool `json:"replaced"`
+	Replaced bool   `json:"replaced"`
+	Url      string `json:"url"`
 }
 
 // FileURLList defines model for FileURLList.
 type FileURLList struct {
-	// Awaits Files whose address is not known yet, in the order of the slip
-	Awaits      []string  `json:"awaits"`
 	Environment string    `json:"environment"`
 	Items       []FileURL `json:"items"`
+
+	// Missing Files whose address is not known yet, in the order of the slip
+	Missing []string `json:"missing"`
 
 	// Notes What could not be used of what was brought
 	Notes []string `json:"notes"`
@@ -1805,8 +1806,8 @@ type HostedFamily struct {
 
 // HostedFile defines model for HostedFile.
 type HostedFile struct {
-	Address string `json:"address"`
-	Format  string `json:"format"`
+	Format string `json:"format"`
+	Url    string `json:"url"`
 }
 
 // HostedReading defines model for HostedReading.
@@ -1818,27 +1819,28 @@ type HostedReading struct {
 
 // HostedSource defines model for HostedSource.
 type HostedSource struct {
-	Address string       `json:"address"`
-	Faces   []HostedFace `json:"faces"`
-	Host    string       `json:"host"`
-	Id      int64        `json:"id"`
-	Notice  string       `json:"notice"`
-	ReadAt  time.Time    `json:"readAt"`
-	ReadBy  string       `json:"readBy"`
+	Faces  []HostedFace `json:"faces"`
+	Host   string       `json:"host"`
+	Id     int64        `json:"id"`
+	Notice string       `json:"notice"`
+	ReadAt time.Time    `json:"readAt"`
+	ReadBy string       `json:"readBy"`
 
 	// Snippets The forms in which platforms want it
 	Snippets []Snippet `json:"snippets"`
+	Url      string    `json:"url"`
 }
 
 // HostedStylesheet defines model for HostedStylesheet.
 type HostedStylesheet struct {
-	// Address Empty for rules that were pasted themselves
-	Address  string         `json:"address"`
 	Families []HostedFamily `json:"families"`
 	Host     string         `json:"host"`
 
 	// Trouble Why it could not be read
 	Trouble *string `json:"trouble,omitempty"`
+
+	// Url Empty for rules that were pasted themselves
+	Url string `json:"url"`
 }
 
 // Import defines model for Import.
@@ -2484,8 +2486,8 @@ type NewShare struct {
 	// Days How long it works
 	Days *int `json:"days,omitempty"`
 
-	// Words What the families are set in; their own samples when left out
-	Words *string `json:"words,omitempty"`
+	// SampleText What the families are set in; their own samples when left out
+	SampleText *string `json:"sampleText,omitempty"`
 }
 
 // NewShortlist defines model for NewShortlist.
@@ -2510,8 +2512,8 @@ type NewSignOff struct {
 
 // NewSitePage defines model for NewSitePage.
 type NewSitePage struct {
-	Address string  `json:"address"`
-	Title   *string `json:"title,omitempty"`
+	Title *string `json:"title,omitempty"`
+	Url   string  `json:"url"`
 }
 
 // NewSitePages defines model for NewSitePages.
@@ -2596,21 +2598,21 @@ type Pack struct {
 type PackChoices struct {
 	Call *PackChoicesCall `json:"call,omitempty"`
 
-	// Leave Faces left at home though a role needs them
-	Leave *[]int64 `json:"leave,omitempty"`
+	// Exclude Faces left at home though a role needs them
+	Exclude *[]int64 `json:"exclude,omitempty"`
 
-	// OldBrowsers Formats for browsers of long ago too
-	OldBrowsers *bool `json:"oldBrowsers,omitempty"`
+	// Include Faces sent though no role needs them
+	Include *[]int64 `json:"include,omitempty"`
 
-	// Send Faces sent though no role needs them
-	Send *[]int64 `json:"send,omitempty"`
+	// LegacyFormats Formats for browsers of long ago too
+	LegacyFormats *bool `json:"legacyFormats,omitempty"`
 
-	// Stay Faces of which this site stays on a file, whatever other packs use
-	Stay *[]StayOn `json:"stay,omitempty"`
+	// Pinned Faces of which this site stays on a file, whatever other packs use
+	Pinned *[]PinnedFile `json:"pinned,omitempty"`
 
-	// Supply Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
-	// that is made here, or the smaller of the two
-	Supply *PackChoicesSupply `json:"supply,omitempty"`
+	// Source Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
+	// that is converted here, or the smaller of the two
+	Source *PackChoicesSource `json:"source,omitempty"`
 
 	// Weights Where a variable font is pinned at, for platforms that take none
 	Weights *[]int `json:"weights,omitempty"`
@@ -2619,9 +2621,9 @@ type PackChoices struct {
 // PackChoicesCall defines model for PackChoices.Call.
 type PackChoicesCall string
 
-// PackChoicesSupply Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
-// that is made here, or the smaller of the two
-type PackChoicesSupply string
+// PackChoicesSource Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
+// that is converted here, or the smaller of the two
+type PackChoicesSource string
 
 // PackList defines model for PackList.
 type PackList struct {
@@ -2650,8 +2652,6 @@ type PageMark struct {
 
 // PageOfSite defines model for PageOfSite.
 type PageOfSite struct {
-	Address string `json:"address"`
-
 	// Behind What has changed since it was done
 	Behind *string    `json:"behind,omitempty"`
 	Done   bool       `json:"done"`
@@ -2659,6 +2659,7 @@ type PageOfSite struct {
 	DoneBy *string    `json:"doneBy,omitempty"`
 	Id     int64      `json:"id"`
 	Title  string     `json:"title"`
+	Url    string     `json:"url"`
 }
 
 // PartCount defines model for PartCount.
@@ -2717,14 +2718,14 @@ type PersonList struct {
 	Items []Person `json:"items"`
 }
 
+// PinnedFile defines model for PinnedFile.
+type PinnedFile struct {
+	Face int64 `json:"face"`
+	File int64 `json:"file"`
+}
+
 // Plan defines model for Plan.
 type Plan struct {
-	// Awaits Files whose address is not known yet
-	Awaits []string `json:"awaits"`
-
-	// AwaitsSheet The stylesheet's own address is the last one awaited
-	AwaitsSheet bool `json:"awaitsSheet"`
-
 	// Bytes All files together
 	Bytes int64 `json:"bytes"`
 
@@ -2735,8 +2736,14 @@ type Plan struct {
 	Files       []PlanFile `json:"files"`
 
 	// For web, app or desktop: what a license must allow
-	For    string  `json:"for"`
-	Pastes []Paste `json:"pastes"`
+	For string `json:"for"`
+
+	// MissingStylesheetUrl The stylesheet's own address is the last one awaited
+	MissingStylesheetUrl bool `json:"missingStylesheetUrl"`
+
+	// MissingUrls Files whose address is not known yet
+	MissingUrls []string `json:"missingUrls"`
+	Pastes      []Paste  `json:"pastes"`
 
 	// Pending Files that are being made: their sizes are not known yet, and the slip comes with the last one
 	Pending int `json:"pending"`
@@ -2762,12 +2769,13 @@ type PlanFace struct {
 	// Bytes As delivered; what leaving it out saves
 	Bytes int64 `json:"bytes"`
 
-	// Changed What becomes of it and why
-	Changed string     `json:"changed"`
-	Face    int64      `json:"face"`
-	Family  Ref        `json:"family"`
-	File    PlanSource `json:"file"`
-	Full    string     `json:"full"`
+	// Changes What becomes of it and why
+	Changes  string     `json:"changes"`
+	Face     int64      `json:"face"`
+	Family   Ref        `json:"family"`
+	File     PlanSource `json:"file"`
+	Full     string     `json:"full"`
+	Included bool       `json:"included"`
 
 	// Measuring What trimming saves is being measured
 	Measuring *bool `json:"measuring,omitempty"`
@@ -2775,31 +2783,28 @@ type PlanFace struct {
 	// Needed By what, empty for nothing
 	Needed string `json:"needed"`
 
-	// Others Other files of the face that the site could stay on
-	Others []PlanSource `json:"others"`
+	// OtherFiles Other files of the face that the site could stay on
+	OtherFiles []PlanSource `json:"otherFiles"`
 
 	// Parts In how many files it is here, where it is here in parts
-	Parts      *int   `json:"parts,omitempty"`
+	Parts *int `json:"parts,omitempty"`
+
+	// Pinned The site pinned on that file
+	Pinned     bool   `json:"pinned"`
 	Postscript string `json:"postscript"`
-	Sent       bool   `json:"sent"`
+	Style      string `json:"style"`
 
-	// Stays The site stays on that file
-	Stays bool   `json:"stays"`
-	Style string `json:"style"`
-
-	// TrimSaves What trimming it to the Latin letters would save of that, measured
-	TrimSaves *int64       `json:"trimSaves,omitempty"`
-	Verdict   VerdictState `json:"verdict"`
+	// SubsetSaves What trimming it to the Latin letters would save of that, measured
+	SubsetSaves *int64       `json:"subsetSaves,omitempty"`
+	Verdict     VerdictState `json:"verdict"`
 }
 
 // PlanFile defines model for PlanFile.
 type PlanFile struct {
-	// Address Where it went up
-	Address *string `json:"address,omitempty"`
-	Bytes   int64   `json:"bytes"`
-	Family  *string `json:"family,omitempty"`
-	Format  *string `json:"format,omitempty"`
-	Path    string  `json:"path"`
+	Bytes  int64   `json:"bytes"`
+	Family *string `json:"family,omitempty"`
+	Format *string `json:"format,omitempty"`
+	Path   string  `json:"path"`
 
 	// Pending It is being made; its size is not known yet
 	Pending *bool `json:"pending,omitempty"`
@@ -2807,7 +2812,10 @@ type PlanFile struct {
 	// Replace Another one went up under this name
 	Replace *bool   `json:"replace,omitempty"`
 	Style   *string `json:"style,omitempty"`
-	Why     string  `json:"why"`
+
+	// Url Where it went up
+	Url *string `json:"url,omitempty"`
+	Why string  `json:"why"`
 }
 
 // PlanSource defines model for PlanSource.
@@ -3139,9 +3147,9 @@ type RunOnPage struct {
 	Faux       string     `json:"faux"`
 	Sample     string     `json:"sample"`
 	Selector   string     `json:"selector"`
-	Sent       bool       `json:"sent"`
 	Style      string     `json:"style"`
 	Used       string     `json:"used"`
+	WebFont    bool       `json:"webFont"`
 	Weight     int        `json:"weight"`
 
 	// Width Of the window
@@ -3201,14 +3209,14 @@ type Settle string
 
 // Share defines model for Share.
 type Share struct {
-	CreatedAt time.Time  `json:"createdAt"`
-	CreatedBy string     `json:"createdBy"`
-	EndsAt    time.Time  `json:"endsAt"`
-	Id        int64      `json:"id"`
-	State     ShareState `json:"state"`
-	ViewedAt  *time.Time `json:"viewedAt,omitempty"`
-	Views     int        `json:"views"`
-	Words     string     `json:"words"`
+	CreatedAt  time.Time  `json:"createdAt"`
+	CreatedBy  string     `json:"createdBy"`
+	EndsAt     time.Time  `json:"endsAt"`
+	Id         int64      `json:"id"`
+	SampleText string     `json:"sampleText"`
+	State      ShareState `json:"state"`
+	ViewedAt   *time.Time `json:"viewedAt,omitempty"`
+	Views      int        `json:"views"`
 }
 
 // ShareState defines model for Share.State.
@@ -3307,8 +3315,8 @@ type Site struct {
 	Outlets      []Outlet       `json:"outlets"`
 	Replacements []Replacement  `json:"replacements"`
 	Roles        []AssignedRole `json:"roles"`
+	SampleText   string         `json:"sampleText"`
 	Warnings     []SiteWarning  `json:"warnings"`
-	Words        string         `json:"words"`
 }
 
 // SiteEnvironment defines model for SiteEnvironment.
@@ -3406,8 +3414,8 @@ type SiteTerms struct {
 	Environments *[]SiteEnvironment `json:"environments,omitempty"`
 	Name         string             `json:"name"`
 
-	// Words The client's own words, for pages that show the fonts; as they were when left out
-	Words *string `json:"words,omitempty"`
+	// SampleText The client's own sampleText, for pages that show the fonts; as they were when left out
+	SampleText *string `json:"sampleText,omitempty"`
 }
 
 // SiteViews defines model for SiteViews.
@@ -3445,14 +3453,14 @@ type StatedTerm struct {
 	// Open Why the words leave the value open
 	Open *string `json:"open,omitempty"`
 
-	// Place Where they stand
-	Place string `json:"place"`
-
 	// Quote The words that state it
 	Quote string `json:"quote"`
 
 	// Value A text, a use, a count, a day or perpetual, an amount as 240.00 EUR
 	Value *string `json:"value,omitempty"`
+
+	// Where Where they stand
+	Where string `json:"where"`
 }
 
 // StatedTermField defines model for StatedTerm.Field.
@@ -3472,12 +3480,6 @@ type StatedTerms struct {
 	Spdx     *string      `json:"spdx,omitempty"`
 	Terms    []StatedTerm `json:"terms"`
 	Warnings []Finding    `json:"warnings"`
-}
-
-// StayOn defines model for StayOn.
-type StayOn struct {
-	Face int64 `json:"face"`
-	File int64 `json:"file"`
 }
 
 // TagCount defines model for TagCount.

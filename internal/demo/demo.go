@@ -207,7 +207,7 @@ func (f *filler) picks(ctx context.Context) error {
 		return err
 	}
 	words := "Holmvik – Skerry 16:35"
-	_, err = f.c.Shortlists.ShareShortlist(ctx, f.p, list.Id, api.NewShare{Words: &words})
+	_, err = f.c.Shortlists.ShareShortlist(ctx, f.p, list.Id, api.NewShare{SampleText: &words})
 	return err
 }
 

@@ -16,7 +16,7 @@ func Published(ctx context.Context, c *rooms.Rooms, in *SignIn, address string) 
 		return err
 	}
 	const site = 1 // Holmvik timetable
-	if _, err := c.Sites.AddSitePages(ctx, admin, site, api.NewSitePages{Pages: []api.NewSitePage{{Address: address + published.Home}, {Address: address + published.Fares}}}); err != nil {
+	if _, err := c.Sites.AddSitePages(ctx, admin, site, api.NewSitePages{Pages: []api.NewSitePage{{Url: address + published.Home}, {Url: address + published.Fares}}}); err != nil {
 		return err
 	}
 	if _, err := c.Inspections.Schedule(ctx, admin, site, api.InspectionSchedule{Every: api.EveryWeek}); err != nil {

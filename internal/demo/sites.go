@@ -62,7 +62,7 @@ func (f *filler) sites(ctx context.Context) error {
 }
 
 func (f *filler) site(ctx context.Context, s demoSite) error {
-	terms := api.SiteTerms{Name: s.name, Client: f.clients[s.client], Builder: s.builder, Domains: &s.domains, Words: &s.words}
+	terms := api.SiteTerms{Name: s.name, Client: f.clients[s.client], Builder: s.builder, Domains: &s.domains, SampleText: &s.words}
 	if len(s.environments) > 0 {
 		terms.Environments = &s.environments
 	}
@@ -87,7 +87,7 @@ func (f *filler) site(ctx context.Context, s demoSite) error {
 	if len(s.pages) > 0 {
 		in := api.NewSitePages{}
 		for _, address := range s.pages {
-			in.Pages = append(in.Pages, api.NewSitePage{Address: address})
+			in.Pages = append(in.Pages, api.NewSitePage{Url: address})
 		}
 		if _, err := f.c.Sites.AddSitePages(ctx, f.p, site.Id, in); err != nil {
 			return err

@@ -105,7 +105,7 @@ func hashesOf(f *store.Face) []string {
 // basisOf returns what a pack for an environment of a site is made of, out of what
 // lists know of faces.
 func of(site *store.Site, rules usage.BuilderRules, environment string, families []family) *Basis {
-	b := &Basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Supply: site.Choices.Supply, Faces: []Face{}, Roles: []role{}, Replacements: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
+	b := &Basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.LegacyFormats, Supply: site.Choices.Source, Faces: []Face{}, Roles: []role{}, Replacements: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
@@ -127,7 +127,7 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 			formats, _, _ := face.FormatsOn(site, rules.Rules, !f.recipe.Empty())
 			one := Face{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Formats: font.Listed(formats)}
 			supplied := ""
-			if f.recipe.Empty() && site.Choices.Supply != store.SupplyMade {
+			if f.recipe.Empty() && site.Choices.Source != store.SourceConverted {
 				supplied = font.Listed(slices.DeleteFunc(slices.Clone(formats), func(c font.Container) bool { return !face.Supplied.Has(string(c)) }))
 			}
 			one.Supplied = &supplied
@@ -187,8 +187,8 @@ func (now *Basis) since(was *Basis, rulesName string) []string {
 		say("Formats for old browsers are %s now.", map[bool]string{true: "sent", false: "left out"}[now.OldBrowsers])
 	}
 	if now.Supply != was.Supply {
-		say("It holds %s now.", map[string]string{store.SupplyMade: "files that are made here, also where the supplier delivered them", store.SupplySmaller: "the supplier's own files or those made here, whichever are smaller"}[now.Supply]+
-			map[bool]string{true: "the supplier's own files where there are some"}[now.Supply == "" || now.Supply == store.SupplySupplied])
+		say("It holds %s now.", map[string]string{store.SourceConverted: "files that are made here, also where the supplier delivered them", store.SourceSmaller: "the supplier's own files or those made here, whichever are smaller"}[now.Supply]+
+			map[bool]string{true: "the supplier's own files where there are some"}[now.Supply == "" || now.Supply == store.SourceSupplied])
 	}
 	for _, f := range now.Faces {
 		at := slices.IndexFunc(was.Faces, func(o Face) bool { return o.Face == f.Face && o.Recipe == f.Recipe })

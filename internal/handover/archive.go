@@ -221,7 +221,7 @@ func (b *bundle) sites(ctx context.Context, a *archive, client *store.Client, na
 	for i := range all {
 		site := &all[i]
 		out := siteRecord{ID: site.ID, Name: site.Name, Builder: book.Of(site).Name, Domains: append([]string{}, site.Domains...), Environments: app.Each(site.Environments, func(e store.Environment) string { return strings.TrimSpace(e.Name + " " + e.Prefix) }),
-			Words: site.Words, Families: []string{}, Roles: []roleRecord{}, Pages: []pageRecord{}, FileURLs: []urlRecord{}, Packs: []packRecord{}, PageViews: monthsOf(views, site.ID), SignOffs: []signOffRecord{}}
+			Words: site.SampleText, Families: []string{}, Roles: []roleRecord{}, Pages: []pageRecord{}, FileURLs: []urlRecord{}, Packs: []packRecord{}, PageViews: monthsOf(views, site.ID), SignOffs: []signOffRecord{}}
 		if site.ParentID != nil {
 			out.OutletOf = *site.ParentID
 		}
@@ -238,7 +238,7 @@ func (b *bundle) sites(ctx context.Context, a *archive, client *store.Client, na
 			out.Replacements = append(out.Replacements, fmt.Sprintf("%s becomes %s, %d %s", r.Name, names[r.FamilyID], r.Weight, r.Slope))
 		}
 		for _, p := range pages[site.ID] {
-			one := pageRecord{URL: p.Address, Title: p.Title}
+			one := pageRecord{URL: p.URL, Title: p.Title}
 			if p.DoneAt != nil {
 				one.Done = p.DoneAt.Format(time.DateOnly) + " by " + p.DoneBy
 			}
@@ -262,7 +262,7 @@ func (b *bundle) delivered(ctx context.Context, site *store.Site, out *siteRecor
 		return err
 	}
 	for _, l := range urls {
-		out.FileURLs = append(out.FileURLs, urlRecord{l.Environment, l.Path, l.Address, l.At.Format(time.DateOnly)})
+		out.FileURLs = append(out.FileURLs, urlRecord{l.Environment, l.Path, l.URL, l.At.Format(time.DateOnly)})
 	}
 	packs, err := packdb.In(b.h.store).Packs(ctx, site.ID)
 	if err != nil {

@@ -158,7 +158,7 @@ func (b *bundle) uses(ctx context.Context, out *proof, family int64) error {
 			return err
 		}
 		known[id] = d.Name
-		one := useRecord{Site: d.Name, Client: d.Client.Name, Builder: d.Rules.Name, Domains: append([]string{}, d.Domains...), Roles: []string{}, Reasons: []string{}, Pages: app.Each(pagesOf[id], func(p store.SitePage) string { return p.Address }),
+		one := useRecord{Site: d.Name, Client: d.Client.Name, Builder: d.Rules.Name, Domains: append([]string{}, d.Domains...), Roles: []string{}, Reasons: []string{}, Pages: app.Each(pagesOf[id], func(p store.SitePage) string { return p.URL }),
 			PageViews: monthsOf(views, id), Packs: carried[id].Packs}
 		if one.Packs > 0 {
 			one.Since, one.Last = carried[id].First.Format(time.DateOnly), carried[id].Last.Format(time.DateOnly)

@@ -150,13 +150,13 @@ func (r *run) fileURLs(ctx context.Context, b *browse.Browser, ids []int64) ([]i
 
 // fileURL says what is wrong with a file URL; nil for nothing.
 func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.FileURLs) (*inspect.Finding, error) {
-	got, _, err := b.Fetch(ctx, l.Address, mostFontBytes)
+	got, _, err := b.Fetch(ctx, l.URL, mostFontBytes)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}
 	name := path.Base(l.Path)
 	gone := func(message, evidence string) *inspect.Finding {
-		return &inspect.Finding{Code: "file-url-gone", Severity: inspect.Error, URL: l.Address, Message: message, Evidence: evidence, Fix: "Upload the file again, and bring its new URL back to the site's pack."}
+		return &inspect.Finding{Code: "file-url-gone", Severity: inspect.Error, URL: l.URL, Message: message, Evidence: evidence, Fix: "Upload the file again, and bring its new URL back to the site's pack."}
 	}
 	if err != nil {
 		return gone(fmt.Sprintf("The file URL of %s does not answer any more.", name), err.Error()), nil //nolint:nilerr // it is what was found
@@ -167,6 +167,6 @@ func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.FileURLs)
 	if _, err := font.Open(got); err != nil {
 		return gone(fmt.Sprintf("At the file URL of %s there is no font any more.", name), fmt.Sprintf("%d bytes, and %v", len(got), err)), nil
 	}
-	return &inspect.Finding{Code: "file-url-changed", Severity: inspect.Warning, URL: l.Address, Message: fmt.Sprintf("At the file URL of %s there is another file than the one that was uploaded.", name), Evidence: fmt.Sprintf("%d bytes", len(got)),
+	return &inspect.Finding{Code: "file-url-changed", Severity: inspect.Warning, URL: l.URL, Message: fmt.Sprintf("At the file URL of %s there is another file than the one that was uploaded.", name), Evidence: fmt.Sprintf("%d bytes", len(got)),
 		Fix: "Look whether it was converted or replaced there; upload the file of the pack again."}, nil
 }

@@ -135,7 +135,7 @@ func (c *Inspections) result(ctx context.Context, r *result) (*api.InspectionRes
 		for _, role := range s.Roles {
 			one := api.ProposedRole{Role: role.Role, Selector: role.Selector, Name: role.Family, Weight: role.Weight, Style: role.Style}
 			for _, f := range out.Families {
-				if f.Sent && strings.EqualFold(f.Name, role.Family) {
+				if f.WebFont && strings.EqualFold(f.Name, role.Family) {
 					one.Family = f.Family
 				}
 			}
@@ -159,7 +159,7 @@ func families(pages []*inspect.Page) []api.FamilyOnPages {
 				if !f.Sent { // what stands there on the machine of inspections has names of its own
 					name = strings.TrimPrefix(name, "Inspection ")
 				}
-				out = append(out, api.FamilyOnPages{Name: name, Sent: f.Sent})
+				out = append(out, api.FamilyOnPages{Name: name, WebFont: f.Sent})
 			}
 			one := &out[at[key]]
 			one.Characters += f.Characters
@@ -236,7 +236,7 @@ func (c *Inspections) Page(ctx context.Context, p *store.Person, id int64, place
 		out.Fonts = append(out.Fonts, v)
 	}
 	for _, t := range g.Runs {
-		v := api.RunOnPage{Selector: t.Selector, Width: t.Width, Asked: t.Asked, Weight: t.Weight, Style: t.Style, Used: t.Used, Sent: t.Sent, Characters: t.Characters, Faux: t.Faux, Sample: t.Sample}
+		v := api.RunOnPage{Selector: t.Selector, Width: t.Width, Asked: t.Asked, Weight: t.Weight, Style: t.Style, Used: t.Used, WebFont: t.Sent, Characters: t.Characters, Faux: t.Faux, Sample: t.Sample}
 		if box, has := one.Boxes[t.Selector]; has && t.Width == one.Size[0] {
 			v.Box = &api.BoxOnPage{X: float32(box.X), Y: float32(box.Y), Width: float32(box.Width), Height: float32(box.Height)}
 		}

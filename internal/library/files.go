@@ -417,7 +417,7 @@ func (c *Files) inUse(ctx context.Context, tx *store.Store, f *store.Face, famil
 	inUse := slices.ContainsFunc(going, func(l store.FaceFile) bool { return l.Current || l.Beside })
 	var names []string
 	for _, s := range sites {
-		stays := s.Choices.Stays(f.ID)
+		stays := s.Choices.PinnedTo(f.ID)
 		if stays == 0 && inUse || slices.ContainsFunc(going, func(l store.FaceFile) bool { return l.FileID == stays }) {
 			names = append(names, s.Name)
 		}

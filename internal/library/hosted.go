@@ -180,7 +180,7 @@ func byFamily(faces []css.Hosted) (names []string, by map[string][]css.Hosted) {
 }
 
 func sheetView(s sheet) api.HostedStylesheet {
-	v := api.HostedStylesheet{Address: s.address, Host: s.host, Families: []api.HostedFamily{}}
+	v := api.HostedStylesheet{Url: s.address, Host: s.host, Families: []api.HostedFamily{}}
 	if s.trouble != "" {
 		v.Trouble = &s.trouble
 	}
@@ -193,7 +193,7 @@ func sheetView(s sheet) api.HostedStylesheet {
 
 func hostedFaceView(h css.Hosted) api.HostedFace {
 	v := api.HostedFace{WeightMin: h.WeightMin, WeightMax: h.WeightMax, Style: h.Style, Files: app.Each(h.Files, func(f css.HostedFile) api.HostedFile {
-		return api.HostedFile{Address: f.Address, Format: f.Format}
+		return api.HostedFile{Url: f.Address, Format: f.Format}
 	})}
 	if h.Stretch != "" {
 		v.Stretch = &h.Stretch
@@ -277,7 +277,7 @@ func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *sto
 func hostedViews(sheets []store.HostedStylesheet) []api.HostedSource {
 	return app.Each(sheets, func(h store.HostedStylesheet) api.HostedSource {
 		v := api.HostedSource{
-			Id: h.ID, Address: h.Address, Host: h.Host, Faces: app.Each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
+			Id: h.ID, Url: h.Address, Host: h.Host, Faces: app.Each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
 			Notice: fmt.Sprintf("Every page view of a site that uses it calls %s, which learns of the visitor; where it is slow or gone, the site waits or falls back.", h.Host),
 		}
 		if h.Address == "" {

@@ -277,7 +277,7 @@ func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api
 			for _, page := range pages[site.ID] {
 				// Where each page has a block of its own, only those that have it.
 				if page.DoneAt != nil || !rules.Styles.EachPage {
-					one.Pages = append(one.Pages, page.Address)
+					one.Pages = append(one.Pages, page.URL)
 				}
 			}
 			for _, pack := range packs[site.ID] {

@@ -63,7 +63,7 @@ func termsIn(ctx context.Context, c *Licensing, name string, data []byte) (*api.
 	out := &api.StatedTerms{Name: name, Terms: []api.StatedTerm{}, Families: []api.Ref{}, Warnings: []api.Finding{}}
 	text := license.Text{Source: name, Body: body}
 	for _, s := range stated.Read(text, app.Each(clients, func(c store.Client) string { return c.Name })) {
-		one := api.StatedTerm{Field: api.StatedTermField(s.Field), Quote: s.Quote, Place: s.Place}
+		one := api.StatedTerm{Field: api.StatedTermField(s.Field), Quote: s.Quote, Where: s.Place}
 		if s.Value != "" {
 			one.Value = &s.Value
 		}

@@ -53,10 +53,10 @@ func (c *Packaging) urls(ctx context.Context, d *usage.Site, where string, notes
 	if err != nil {
 		return nil, err
 	}
-	out := &api.FileURLList{Environment: where, Items: []api.FileURL{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, PasteView)}
+	out := &api.FileURLList{Environment: where, Items: []api.FileURL{}, Missing: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, PasteView)}
 	for _, sheet := range l.Sheets {
-		if kept[sheet].Address == "" {
-			out.Awaits = append(out.Awaits, sheet)
+		if kept[sheet].URL == "" {
+			out.Missing = append(out.Missing, sheet)
 		}
 	}
 	// What is pasted puts the fonts to work; it is no way past a verdict.
@@ -66,7 +66,7 @@ func (c *Packaging) urls(ctx context.Context, d *usage.Site, where string, notes
 	}
 	for _, e := range l.Entries {
 		if k, ok := kept[e.Path]; ok && (e.Place >= 0 || slices.Contains(l.Sheets, e.Path)) {
-			out.Items = append(out.Items, api.FileURL{File: e.Path, Address: k.Address, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})
+			out.Items = append(out.Items, api.FileURL{File: e.Path, Url: k.URL, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})
 		}
 	}
 	return out, nil
@@ -106,7 +106,7 @@ func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64
 		hashes[e.Path] = e.SHA256
 		name := e.Path[strings.LastIndexByte(e.Path, '/')+1:]
 		paths[name] = e.Path
-		if slices.Contains(l.Awaits, e.Path) || slices.Contains(l.Sheets, e.Path) && kept[e.Path].Address == "" {
+		if slices.Contains(l.Awaits, e.Path) || slices.Contains(l.Sheets, e.Path) && kept[e.Path].URL == "" {
 			awaited = append(awaited, name)
 		} else {
 			others = append(others, name)
@@ -143,7 +143,7 @@ func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		for _, f := range found {
 			path := paths[f.File]
-			if err := packdb.In(tx).PutFileURL(ctx, &store.FileURLs{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
+			if err := packdb.In(tx).PutFileURL(ctx, &store.FileURLs{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], URL: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
 				return err
 			}
 		}

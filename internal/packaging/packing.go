@@ -104,7 +104,7 @@ func (p *packing) takesParts(f *packedFace) error {
 // InputFor returns what a pack for an environment is made of, without any file.
 func InputFor(d *usage.Site, environment string) *packing {
 	rules := usage.RulesFor(d.Site, d.Rules.Rules)
-	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.Words, Call: builder.Call(d.Choices.Call)}}
+	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.SampleText, Call: builder.Call(d.Choices.Call)}}
 	for _, e := range d.Environments {
 		if e.Name == environment {
 			p.Prefix = e.Prefix
@@ -164,7 +164,7 @@ func (p *packing) genericOf(family string) string {
 func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.SiteFamily, face *store.Face, cur *store.FaceFile) {
 	assignments := usage.RoleAssignmentsOf(d.Site, u.Family.ID, u.Family.Name)
 	one := pack.Face{ID: face.ID, Metadata: cur.Metadata, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
-	made := packedFace{family: family, used: u, face: face, cur: cur, supply: d.Choices.Supply}
+	made := packedFace{family: family, used: u, face: face, cur: cur, supply: d.Choices.Source}
 	var trim *reshape.Trim
 	if u.Recipe != nil {
 		trim = u.Recipe.Trim
@@ -290,14 +290,14 @@ func (c *Packaging) layOut(ctx context.Context, d *usage.Site, environment strin
 	}
 	p.FileURLs = make(map[string]pack.FileURLs, len(urls))
 	for path, l := range urls {
-		p.FileURLs[path] = pack.FileURLs{Address: l.Address, SHA256: l.SHA256}
+		p.FileURLs[path] = pack.FileURLs{Address: l.URL, SHA256: l.SHA256}
 	}
 	pages, err := sitedb.In(c.store).SitePages(ctx, d.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, page := range pages {
-		p.Pages = append(p.Pages, pack.Page{Title: cmp.Or(page.Title, page.Address), Address: page.Address})
+		p.Pages = append(p.Pages, pack.Page{Title: cmp.Or(page.Title, page.URL), Address: page.URL})
 	}
 	return &laid{p, pack.LayOut(p.Input)}, nil
 }

@@ -342,12 +342,12 @@ func (f *packedFace) ways(from *store.FaceFile, to font.Container, recipe *resha
 		recipe = nil
 	}
 	usual := conversion.Making{Source: from.File.SHA256, Place: from.Place, To: to, Reshape: recipe}
-	if recipe != nil || f.supply != store.SupplyMade && f.supply != store.SupplySmaller || !store.SuppliedOf(f.face.Files).Has(string(to)) {
+	if recipe != nil || f.supply != store.SourceConverted && f.supply != store.SourceSmaller || !store.SuppliedOf(f.face.Files).Has(string(to)) {
 		return []conversion.Making{usual}
 	}
 	here := usual
 	here.Here = true
-	if f.supply == store.SupplyMade {
+	if f.supply == store.SourceConverted {
 		return []conversion.Making{here}
 	}
 	return []conversion.Making{usual, here}

@@ -36,7 +36,7 @@ func PlanFile(e pack.Entry) api.PlanFile {
 			v.Replace = &e.Changed
 		}
 		if e.Address != "" {
-			v.Address = &e.Address
+			v.Url = &e.Address
 		}
 	}
 	return v
@@ -84,13 +84,13 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 				continue
 			}
 			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Metadata.Names.Full, Postscript: cur.Metadata.Names.PostScript,
-				File: planSource(cur), Stays: d.Choices.Stays(face.ID) == cur.FileID, Others: []api.PlanSource{},
-				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: weights[face.ID].bytes}
-			v.Changed = strings.TrimPrefix(strings.Join([]string{v.Changed, standing(&v, face.Parts())}, "; "), "; ")
-			v.Changed = strings.TrimSuffix(v.Changed, "; ")
+				File: planSource(cur), Pinned: d.Choices.PinnedTo(face.ID) == cur.FileID, OtherFiles: []api.PlanSource{},
+				Included: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changes: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: weights[face.ID].bytes}
+			v.Changes = strings.TrimPrefix(strings.Join([]string{v.Changes, standing(&v, face.Parts())}, "; "), "; ")
+			v.Changes = strings.TrimSuffix(v.Changes, "; ")
 			for k := range face.Files {
 				if o := &face.Files[k]; !o.Current && !o.Beside {
-					v.Others = append(v.Others, planSource(o))
+					v.OtherFiles = append(v.OtherFiles, planSource(o))
 				}
 			}
 			if n := len(face.Parts()); n > 0 {
@@ -100,9 +100,9 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			case is && w.pending:
 				v.Measuring = new(true)
 			case w.bytes > 0:
-				v.TrimSaves = &w.bytes
+				v.SubsetSaves = &w.bytes
 			}
-			if !v.Sent { // what sending it would cost, where that is known
+			if !v.Included { // what sending it would cost, where that is known
 				for _, to := range l.Rules.Formats() {
 					if conversion.AsItCame(&cur.File, to) {
 						v.Bytes = cur.File.Bytes
@@ -124,7 +124,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 // standing says which files a face goes out from, where that is not the usual one.
 func standing(v *api.PlanFace, parts []store.FaceFile) string {
 	switch {
-	case v.Stays:
+	case v.Pinned:
 		return fmt.Sprintf("stays on %s (%s)", v.File.Name, cmp.Or(v.File.Version, "no version"))
 	case len(parts) > 0:
 		return fmt.Sprintf("in %d parts, each for its characters", len(parts))

@@ -227,7 +227,7 @@ func (s *studio) plan(site int64, environment *string) *api.Plan {
 func sent(p *api.Plan) []string {
 	var out []string
 	for _, f := range p.Faces {
-		if f.Sent {
+		if f.Included {
 			out = append(out, f.Style)
 		}
 	}
@@ -258,16 +258,16 @@ func TestRoleAssignmentsChooseFaces(t *testing.T) {
 		}
 		return r
 	}
-	require.NotNil(t, choose(api.PackChoices{Send: &[]int64{plan.Faces[0].Face}, Leave: &[]int64{plan.Faces[2].Face}, OldBrowsers: ptr(true)}).JSON200)
+	require.NotNil(t, choose(api.PackChoices{Include: &[]int64{plan.Faces[0].Face}, Exclude: &[]int64{plan.Faces[2].Face}, LegacyFormats: ptr(true)}).JSON200)
 	plan = s.plan(site.Id, nil)
 	assert.Equal(t, []string{"Light", "Regular"}, sent(plan))
 	assert.Contains(t, fmt.Sprint(plan.Warnings), "smear it to look bold", "what was left out is missed")
 	for _, end := range []string{"woff2", "woff", "ttf", "eot", "svg"} {
 		assert.True(t, slices.ContainsFunc(plan.Files, func(f api.PlanFile) bool { return f.Path == "fonts/skerrow-sans-light."+end }), end)
 	}
-	odd := choose(api.PackChoices{Send: &[]int64{999}})
+	odd := choose(api.PackChoices{Include: &[]int64{999}})
 	problemOf(t, odd.HTTPResponse, odd.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "unknown-face")
-	require.NotNil(t, choose(api.PackChoices{Leave: &[]int64{plan.Faces[0].Face, plan.Faces[1].Face, plan.Faces[2].Face}}).JSON200)
+	require.NotNil(t, choose(api.PackChoices{Exclude: &[]int64{plan.Faces[0].Face, plan.Faces[1].Face, plan.Faces[2].Face}}).JSON200)
 	built, err := s.admin.BuildPackWithResponse(t.Context(), site.Id, nil)
 	require.NoError(t, err)
 	problemOf(t, built.HTTPResponse, built.ApplicationproblemJSONDefault, http.StatusConflict, "nothing-sent")
@@ -364,22 +364,22 @@ func TestAddressesComeBack(t *testing.T) {
 		require.NoError(t, err)
 		return r
 	}
-	assert.Equal(t, []string{"fonts/skerrow-sans-bold.woff2", "fonts/skerrow-sans-bold.woff"}, s.plan(site.Id, nil).Awaits)
+	assert.Equal(t, []string{"fonts/skerrow-sans-bold.woff2", "fonts/skerrow-sans-bold.woff"}, s.plan(site.Id, nil).MissingUrls)
 	odd := give(api.NewFileURLs{Text: "they are up"})
 	problemOf(t, odd.HTTPResponse, odd.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "nothing-matched")
 	odd = give(api.NewFileURLs{Text: "file:///home/skerrow-sans-bold.woff", File: ptr("skerrow-sans-bold.woff")})
 	problemOf(t, odd.HTTPResponse, odd.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "bad-address")
 	one := give(api.NewFileURLs{Text: "https://files.example/1f/skerrow-sans-bold.woff", File: ptr("fonts/skerrow-sans-bold.woff")})
 	require.NotNil(t, one.JSON200, "%s", one.Body)
-	assert.Equal(t, []string{"fonts/skerrow-sans-bold.woff2"}, one.JSON200.Awaits)
+	assert.Equal(t, []string{"fonts/skerrow-sans-bold.woff2"}, one.JSON200.Missing)
 	assert.Empty(t, one.JSON200.Pastes)
 	all := give(api.NewFileURLs{Text: `<link href="https://files.example/2a/Skerrow_Sans_Bold-v2.woff2"> and https://files.example/logo.png`})
 	require.NotNil(t, all.JSON200, "%s", all.Body)
-	assert.Empty(t, all.JSON200.Awaits)
+	assert.Empty(t, all.JSON200.Missing)
 	assert.Contains(t, all.JSON200.Notes[0], "logo.png")
 	require.Len(t, all.JSON200.Pastes, 1)
 	assert.Contains(t, all.JSON200.Pastes[0].Text, `url("https://files.example/2a/Skerrow_Sans_Bold-v2.woff2") format("woff2")`)
-	assert.Len(t, s.plan(site.Id, ptr("staging")).Awaits, 2, "another environment has addresses of its own")
+	assert.Len(t, s.plan(site.Id, ptr("staging")).MissingUrls, 2, "another environment has addresses of its own")
 
 	// Once it is blocked, nothing that puts it to work comes out.
 	license, err := s.admin.GetLicenseWithResponse(t.Context(), 1)
@@ -403,7 +403,7 @@ func TestAddressesComeBack(t *testing.T) {
 	newer.Thin++
 	s.family(&newer)
 	plan := s.plan(site.Id, nil)
-	assert.Len(t, plan.Awaits, 2)
+	assert.Len(t, plan.MissingUrls, 2)
 	for _, f := range plan.Files {
 		if f.Format != nil {
 			require.NotNil(t, f.Replace, f.Path)
@@ -484,7 +484,7 @@ func TestPagesAreTicked(t *testing.T) {
 	add := func(addresses ...string) *api.AddSitePagesResponse {
 		in := api.NewSitePages{Pages: []api.NewSitePage{}}
 		for _, a := range addresses {
-			in.Pages = append(in.Pages, api.NewSitePage{Address: a})
+			in.Pages = append(in.Pages, api.NewSitePage{Url: a})
 		}
 		r, err := s.admin.AddSitePagesWithResponse(ctx, site.Id, in)
 		require.NoError(t, err)
@@ -497,7 +497,7 @@ func TestPagesAreTicked(t *testing.T) {
 	require.NotNil(t, r.JSON200, "%s", r.Body)
 	require.Len(t, r.JSON200.Items, 3, "each once")
 	assert.True(t, r.JSON200.EachPage)
-	assert.Equal(t, "/prices", r.JSON200.Items[1].Address)
+	assert.Equal(t, "/prices", r.JSON200.Items[1].Url)
 	editor := s.Client(t, api.RoleEditor)
 	done, err := editor.MarkSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id, api.PageMark{Done: true})
 	require.NoError(t, err)
@@ -582,8 +582,8 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []string{"fonts/Skerrow Sans Variable Weight350.ttf", "fonts/Skerrow Sans Variable Bold.ttf", "fonts/Umbrisk Display Regular.ttf"}, paths, "the variable font in two weights")
-	assert.Contains(t, plan.Faces[0].Changed, "because the platform takes no variable fonts")
-	assert.Contains(t, plan.Faces[1].Changed, "as TTF its outlines become TrueType ones")
+	assert.Contains(t, plan.Faces[0].Changes, "because the platform takes no variable fonts")
+	assert.Contains(t, plan.Faces[1].Changes, "as TTF its outlines become TrueType ones")
 }
 
 // TestAPackIsJudgedByWhatItHolds asks licenses about what a pack was made into and for
@@ -642,7 +642,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 	}
 
 	// Old browsers take TrueType outlines, of which the license does not speak.
-	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: now().Etag}, api.PackChoices{OldBrowsers: ptr(true)})
+	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: now().Etag}, api.PackChoices{LegacyFormats: ptr(true)})
 	require.NoError(t, err)
 	require.NotNil(t, chosen.JSON200, "%s", chosen.Body)
 	assert.Equal(t, api.Review, chosen.JSON200.Families[0].Verdict)

@@ -51,12 +51,12 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), checked("true"), lists("skerrow-sans-bold.woff2", true),
 		browsertest.Click(box), checked("false"), lists("skerrow-sans-bold.woff2", false))
 	left := plan()
-	require.NotNil(t, left.Site.Choices.Leave)
-	assert.Len(t, *left.Site.Choices.Leave, 1)
-	assert.False(t, left.Faces[slices.IndexFunc(left.Faces, func(f api.PlanFace) bool { return f.Full == "Skerrow Sans Bold" })].Sent)
+	require.NotNil(t, left.Site.Choices.Exclude)
+	assert.Len(t, *left.Site.Choices.Exclude, 1)
+	assert.False(t, left.Faces[slices.IndexFunc(left.Faces, func(f api.PlanFace) bool { return f.Full == "Skerrow Sans Bold" })].Included)
 	browsertest.Do(t, ctx, browsertest.Click(box), checked("true"), lists("skerrow-sans-bold.woff2", true),
 		browsertest.Click(`//label[contains(normalize-space(),"For browsers of long ago too")]/input`), lists("skerrow-sans-bold.eot", true))
-	assert.True(t, *plan().Site.Choices.OldBrowsers)
+	assert.True(t, *plan().Site.Choices.LegacyFormats)
 	browsertest.Do(t, ctx, choose("How the stylesheet is called", "an import rule"))
 	require.Eventually(t, func() bool { call := plan().Site.Choices.Call; return call != nil && *call == "import" }, time.Minute, 50*time.Millisecond)
 	browsertest.Do(t, ctx, lists("@import", true))

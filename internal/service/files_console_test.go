@@ -72,8 +72,8 @@ func TestFilesInTheConsole(t *testing.T) {
 	require.Eventually(t, func() bool {
 		r, err := s.admin.GetSiteWithResponse(t.Context(), site)
 		require.NoError(t, err)
-		return r.JSON200.Choices.Supply != nil && *r.JSON200.Choices.Supply == api.SupplyMade
+		return r.JSON200.Choices.Source != nil && *r.JSON200.Choices.Source == api.SourceConverted
 	}, time.Minute, 50*time.Millisecond)
 	plan := s.plan(site, nil)
-	assert.True(t, plan.Faces[0].Stays)
+	assert.True(t, plan.Faces[0].Pinned)
 }

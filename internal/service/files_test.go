@@ -91,11 +91,11 @@ func TestThereAndBackAgain(t *testing.T) {
 	stay := func(file int64) *api.SetChoicesResponse {
 		now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 		require.NoError(t, err)
-		list := []api.StayOn{}
+		list := []api.PinnedFile{}
 		if file != 0 {
-			list = append(list, api.StayOn{Face: id, File: file})
+			list = append(list, api.PinnedFile{Face: id, File: file})
 		}
-		r, err := s.admin.SetChoicesWithResponse(t.Context(), site, &api.SetChoicesParams{IfMatch: now.JSON200.Etag}, api.PackChoices{Stay: &list})
+		r, err := s.admin.SetChoicesWithResponse(t.Context(), site, &api.SetChoicesParams{IfMatch: now.JSON200.Etag}, api.PackChoices{Pinned: &list})
 		require.NoError(t, err)
 		return r
 	}
@@ -103,8 +103,8 @@ func TestThereAndBackAgain(t *testing.T) {
 	assert.Equal(t, "no-such-version", stay(999).ApplicationproblemJSONDefault.Code)
 	plan := s.plan(site, nil)
 	assert.Equal(t, "two.ttf", plan.Faces[0].File.Name)
-	assert.True(t, plan.Faces[0].Stays)
-	assert.Len(t, plan.Faces[0].Others, 2)
+	assert.True(t, plan.Faces[0].Pinned)
+	assert.Len(t, plan.Faces[0].OtherFiles, 2)
 	address := packOf(t, s.Service, site)
 	assert.Contains(t, textAt(t, address+"/manifest.json"), "2.000")
 	got, err := s.admin.GetSiteWithResponse(t.Context(), site)
@@ -371,10 +371,10 @@ func TestConvertingIsWeighed(t *testing.T) {
 		}
 		return string(on.Verdict) + " " + strings.Join(codes, " ")
 	}
-	choose := func(supply api.PackChoicesSupply) {
+	choose := func(supply api.PackChoicesSource) {
 		now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 		require.NoError(t, err)
-		r, err := s.admin.SetChoicesWithResponse(t.Context(), site, &api.SetChoicesParams{IfMatch: now.JSON200.Etag}, api.PackChoices{Supply: &supply})
+		r, err := s.admin.SetChoicesWithResponse(t.Context(), site, &api.SetChoicesParams{IfMatch: now.JSON200.Etag}, api.PackChoices{Source: &supply})
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
@@ -399,7 +399,7 @@ func TestConvertingIsWeighed(t *testing.T) {
 	assert.Equal(t, "clear ", state())
 	says(api.ConsentNo)
 	assert.Equal(t, "clear ", state(), "nothing is converted")
-	choose(api.SupplyMade)
+	choose(api.SourceConverted)
 	assert.Equal(t, "blocked conversion-forbidden", state())
 	says(api.ConsentNotSaid)
 	assert.Equal(t, "query conversion-not-said", state())

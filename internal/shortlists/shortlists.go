@@ -97,7 +97,7 @@ func (s *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.
 }
 
 func (s *Service) shareView(h *store.Share) api.Share {
-	v := api.Share{Id: h.ID, Words: h.Words, EndsAt: h.EndsAt, State: api.ShareOpen, Views: h.Views, ViewedAt: h.ViewedAt, CreatedAt: h.CreatedAt, CreatedBy: h.CreatedBy}
+	v := api.Share{Id: h.ID, SampleText: h.SampleText, EndsAt: h.EndsAt, State: api.ShareOpen, Views: h.Views, ViewedAt: h.ViewedAt, CreatedAt: h.CreatedAt, CreatedBy: h.CreatedBy}
 	switch {
 	case h.RevokedAt != nil:
 		v.State = api.ShareRevoked
@@ -240,7 +240,7 @@ func (s *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 	}
 	secret := strings.ToLower(rand.Text() + rand.Text()[:6])
 	h := store.Share{ShortlistID: id, Hash: auth.SecretHash(secret), EndsAt: s.now().AddDate(0, 0, days), CreatedAt: s.now(), CreatedBy: p.Name}
-	app.SetText(&h.Words, n.Words, 400)
+	app.SetText(&h.SampleText, n.SampleText, 400)
 	err := s.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
@@ -327,7 +327,7 @@ func (s *Service) Look(ctx context.Context, secret string) (*Look, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &Look{Name: l.Name, Client: l.Client.Name, Note: l.Note, Words: h.Words, EndsAt: h.EndsAt, share: h}
+	out := &Look{Name: l.Name, Client: l.Client.Name, Note: l.Note, Words: h.SampleText, EndsAt: h.EndsAt, share: h}
 	for _, f := range found {
 		if len(f.Faces) == 0 {
 			continue // hosted elsewhere: looking at it would call that server

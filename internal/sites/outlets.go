@@ -49,7 +49,7 @@ func AddOutlet(ctx context.Context, c *Directory, p *store.Person, site int64, i
 		if len(had[site]) >= maxOutlets {
 			return app.Problem(app.Conflict, "too-many-outlets", "%s has %d outlets, and that is the most. Delete one first.", s.Name, maxOutlets)
 		}
-		o = store.Site{ClientID: s.ClientID, Client: s.Client, ParentID: &s.ID, Outlet: name, Name: s.Name + store.OutletMark + name, Domains: s.Domains, Words: s.Words, Builder: in.Builder, Environments: []store.Environment{}, Version: 1}
+		o = store.Site{ClientID: s.ClientID, Client: s.Client, ParentID: &s.ID, Outlet: name, Name: s.Name + store.OutletMark + name, Domains: s.Domains, SampleText: s.SampleText, Builder: in.Builder, Environments: []store.Environment{}, Version: 1}
 		if err := sitedb.In(tx).AddSite(ctx, &o); err != nil {
 			return err
 		}
@@ -107,7 +107,7 @@ func asOutlet(s, before *store.Site, name string) error {
 		return err
 	}
 	s.ParentID, s.Outlet, s.Name = before.ParentID, outlet, site+store.OutletMark+outlet
-	s.ClientID, s.Client, s.Domains, s.Words = before.ClientID, before.Client, before.Domains, before.Words
+	s.ClientID, s.Client, s.Domains, s.SampleText = before.ClientID, before.Client, before.Domains, before.SampleText
 	return nil
 }
 

@@ -44,7 +44,7 @@ func (dir *Directory) sitePages(ctx context.Context, d *usage.Site) (*api.SitePa
 	}
 	out := &api.SitePageList{EachPage: d.Rules.Styles.EachPage, Items: []api.PageOfSite{}}
 	for _, one := range pages {
-		v := api.PageOfSite{Id: one.ID, Address: one.Address, Title: one.Title, Done: one.DoneAt != nil, DoneAt: one.DoneAt}
+		v := api.PageOfSite{Id: one.ID, Url: one.URL, Title: one.Title, Done: one.DoneAt != nil, DoneAt: one.DoneAt}
 		if v.Done {
 			v.DoneBy = &one.DoneBy
 			if one.DonePack != nil && *one.DonePack < last {
@@ -71,11 +71,11 @@ func (dir *Directory) AddSitePages(ctx context.Context, p *store.Person, site in
 	}
 	var fresh []store.SitePage
 	for i, one := range in.Pages {
-		address, err := PageAddress(one.Address)
+		address, err := PageAddress(one.Url)
 		if err != nil {
 			return nil, app.InvalidField(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence.Of(err))
 		}
-		page := store.SitePage{SiteID: site, Address: address}
+		page := store.SitePage{SiteID: site, URL: address}
 		if one.Title != nil {
 			page.Title = app.Shorten(strings.TrimSpace(*one.Title), 200)
 		}
@@ -87,16 +87,16 @@ func (dir *Directory) AddSitePages(ctx context.Context, p *store.Person, site in
 	}
 	known := map[string]bool{}
 	for _, one := range there {
-		known[one.Address] = true
+		known[one.URL] = true
 	}
 	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		added := 0
 		had := map[string]bool{}
 		for _, one := range fresh {
-			if known[one.Address] || had[one.Address] {
+			if known[one.URL] || had[one.URL] {
 				continue
 			}
-			had[one.Address] = true
+			had[one.URL] = true
 			if err := sitedb.In(tx).AddSitePage(ctx, &one); err != nil {
 				return err
 			}
@@ -105,7 +105,7 @@ func (dir *Directory) AddSitePages(ctx context.Context, p *store.Person, site in
 		if added == 0 {
 			return nil
 		}
-		return dir.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].Address))
+		return dir.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].URL))
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.Problem(app.Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")

@@ -34,7 +34,7 @@ func (dir *Directory) Plan(ctx context.Context, p *store.Person, site int64, env
 	}
 	view.Warnings = app.Each(l.Warnings, packaging.WarningView)
 	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, packaging.PlanFile), Ready: len(d.Uses) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, packaging.PasteView),
-		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip), Pending: l.Pending}
+		MissingUrls: append([]string{}, l.Awaits...), MissingStylesheetUrl: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip), Pending: l.Pending}
 	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
 	for _, u := range d.Uses {
 		plan.Ready = plan.Ready && u.MayGoOut()

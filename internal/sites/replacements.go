@@ -134,7 +134,7 @@ func PublishedPages(ctx context.Context, c *Directory, d *usage.Site, ids []int6
 	var named []string
 	for _, id := range ids {
 		for _, page := range pages[id] {
-			named = append(named, page.Address)
+			named = append(named, page.URL)
 		}
 	}
 	if len(named) == 0 && len(d.Domains) > 0 {

@@ -54,14 +54,14 @@ func environmentsOf(given []api.SiteEnvironment) ([]store.Environment, error) {
 
 func choicesView(c store.Choices) api.PackChoices {
 	v := api.PackChoices{}
-	if len(c.Send) > 0 {
-		v.Send = &c.Send
+	if len(c.Include) > 0 {
+		v.Include = &c.Include
 	}
-	if len(c.Leave) > 0 {
-		v.Leave = &c.Leave
+	if len(c.Exclude) > 0 {
+		v.Exclude = &c.Exclude
 	}
-	if c.OldBrowsers {
-		v.OldBrowsers = &c.OldBrowsers
+	if c.LegacyFormats {
+		v.LegacyFormats = &c.LegacyFormats
 	}
 	if c.Call != "" {
 		call := api.PackChoicesCall(c.Call)
@@ -70,13 +70,13 @@ func choicesView(c store.Choices) api.PackChoices {
 	if len(c.Weights) > 0 {
 		v.Weights = &c.Weights
 	}
-	if c.Supply != "" {
-		supply := api.PackChoicesSupply(c.Supply)
-		v.Supply = &supply
+	if c.Source != "" {
+		supply := api.PackChoicesSource(c.Source)
+		v.Source = &supply
 	}
-	if len(c.Stay) > 0 {
-		stay := app.Each(c.Stay, func(s store.Stay) api.StayOn { return api.StayOn{Face: s.Face, File: s.File} })
-		v.Stay = &stay
+	if len(c.Pinned) > 0 {
+		stay := app.Each(c.Pinned, func(s store.PinnedFile) api.PinnedFile { return api.PinnedFile{Face: s.Face, File: s.File} })
+		v.Pinned = &stay
 	}
 	return v
 }
@@ -376,12 +376,12 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 	if err != nil {
 		return nil, err
 	}
-	choices := store.Choices{OldBrowsers: in.OldBrowsers != nil && *in.OldBrowsers}
-	if in.Send != nil {
-		choices.Send = *in.Send
+	choices := store.Choices{LegacyFormats: in.LegacyFormats != nil && *in.LegacyFormats}
+	if in.Include != nil {
+		choices.Include = *in.Include
 	}
-	if in.Leave != nil {
-		choices.Leave = *in.Leave
+	if in.Exclude != nil {
+		choices.Exclude = *in.Exclude
 	}
 	if in.Call != nil {
 		if choices.Call = string(*in.Call); !in.Call.Valid() {
@@ -396,16 +396,16 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 		}
 		choices.Weights = *in.Weights
 	}
-	if in.Supply != nil {
-		if choices.Supply = string(*in.Supply); !in.Supply.Valid() {
-			return nil, app.InvalidField("supply", "bad-supply", "%q is no choice between files; say supplied, made or smaller.", choices.Supply)
+	if in.Source != nil {
+		if choices.Source = string(*in.Source); !in.Source.Valid() {
+			return nil, app.InvalidField("supply", "bad-supply", "%q is no choice between files; say supplied, made or smaller.", choices.Source)
 		}
 	}
-	if in.Stay != nil {
-		choices.Stay = app.Each(*in.Stay, func(s api.StayOn) store.Stay { return store.Stay{Face: s.Face, File: s.File} })
+	if in.Pinned != nil {
+		choices.Pinned = app.Each(*in.Pinned, func(s api.PinnedFile) store.PinnedFile { return store.PinnedFile{Face: s.Face, File: s.File} })
 	}
-	for _, id := range choices.Send {
-		if slices.Contains(choices.Leave, id) {
+	for _, id := range choices.Include {
+		if slices.Contains(choices.Exclude, id) {
 			return nil, app.InvalidField("leave", "both", "The face %d cannot be sent and left at home.", id)
 		}
 	}
@@ -417,7 +417,7 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 		return nil, err
 	}
 	on := map[int64]bool{}
-	files := map[store.Stay]bool{}
+	files := map[store.PinnedFile]bool{}
 	for _, f := range s.Families {
 		family, err := familydb.In(dir.store).Family(ctx, f.ID)
 		if err != nil {
@@ -426,16 +426,16 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 		for _, face := range family.Faces {
 			on[face.ID] = true
 			for _, l := range face.Files {
-				files[store.Stay{Face: face.ID, File: l.FileID}] = true
+				files[store.PinnedFile{Face: face.ID, File: l.FileID}] = true
 			}
 		}
 	}
-	for _, stay := range choices.Stay {
+	for _, stay := range choices.Pinned {
 		if !files[stay] {
 			return nil, app.InvalidField("stay", "no-such-version", "The file %d holds no version of the face %d, or that is on no family of the site %s.", stay.File, stay.Face, s.Name)
 		}
 	}
-	for _, id := range slices.Concat(choices.Send, choices.Leave) {
+	for _, id := range slices.Concat(choices.Include, choices.Exclude) {
 		if !on[id] {
 			return nil, app.InvalidField("send", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
 		}
@@ -444,7 +444,7 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 		if err := sitedb.In(tx).SetChoices(ctx, site, version, choices); err != nil {
 			return app.Explain(err, "site")
 		}
-		return dir.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Send), len(choices.Leave), len(choices.Stay)))
+		return dir.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Include), len(choices.Exclude), len(choices.Pinned)))
 	})
 	if err != nil {
 		return nil, err

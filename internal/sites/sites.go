@@ -100,7 +100,7 @@ func (dir *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Sit
 	s := d.Site
 	v := api.Site{
 		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.Rules),
-		Environments: app.Each(s.Environments, environmentView), Words: s.Words, Etag: app.ETag(s.Version), Choices: choicesView(s.Choices),
+		Environments: app.Each(s.Environments, environmentView), SampleText: s.SampleText, Etag: app.ETag(s.Version), Choices: choicesView(s.Choices),
 		Roles: roleViews(d), Replacements: app.Each(s.Replacements, replacementView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
 		Families: app.Each(d.Uses, func(u usage.SiteFamily) api.SiteFamily {
 			v := api.SiteFamily{
@@ -177,8 +177,8 @@ func (dir *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64,
 		if err != nil {
 			return err
 		}
-		if t.Words == nil {
-			s.Words = before.Words
+		if t.SampleText == nil {
+			s.SampleText = before.SampleText
 		}
 		if t.Environments == nil {
 			s.Environments = before.Environments
@@ -227,8 +227,8 @@ func (dir *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Si
 			return nil, err
 		}
 	}
-	if t.Words != nil {
-		s.Words = app.Shorten(strings.TrimSpace(*t.Words), 500)
+	if t.SampleText != nil {
+		s.SampleText = app.Shorten(strings.TrimSpace(*t.SampleText), 500)
 	}
 	if t.Environments != nil {
 		s.Environments, err = environmentsOf(*t.Environments)

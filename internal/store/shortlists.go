@@ -28,7 +28,7 @@ type ShortlistFamily struct {
 type Share struct {
 	ID, ShortlistID int64
 	Hash            string // of its secret
-	Words           string // what the families are set in; empty for their own samples
+	SampleText      string // what the families are set in; empty for their own samples
 	EndsAt          time.Time
 	RevokedAt       *time.Time
 	Views           int

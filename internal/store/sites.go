@@ -19,7 +19,7 @@ type Site struct {
 	Builder         string
 	Environments    []Environment `gorm:"serializer:json"`
 	Choices         Choices       `gorm:"serializer:json"`
-	Words           string        // the client's own, for pages that show the fonts
+	SampleText      string        // the client's own, for pages that show the fonts
 	Version         int
 	Families        []Family `gorm:"many2many:site_families"`
 	RoleAssignments []RoleAssignment
@@ -37,32 +37,32 @@ type Environment struct {
 
 // Choices are what a person decided about the packs of a site.
 type Choices struct {
-	Send        []int64 `json:"send,omitempty"`  // faces sent though no role needs them
-	Leave       []int64 `json:"leave,omitempty"` // faces left at home though one does
-	OldBrowsers bool    `json:"oldBrowsers,omitempty"`
-	Call        string  `json:"call,omitempty"`    // how the stylesheet is called
-	Weights     []int   `json:"weights,omitempty"` // a variable font is pinned at, where it is not taken
-	Supply      string  `json:"supply,omitempty"`  // which file goes out where the supplier delivered one
-	Stay        []Stay  `json:"stay,omitempty"`
+	Include       []int64      `json:"include,omitempty"` // faces included though no role needs them
+	Exclude       []int64      `json:"exclude,omitempty"` // faces excluded though one does
+	LegacyFormats bool         `json:"legacyFormats,omitempty"`
+	Call          string       `json:"call,omitempty"`    // how the stylesheet is called
+	Weights       []int        `json:"weights,omitempty"` // a variable font is pinned at, where it is not taken
+	Source        string       `json:"source,omitempty"`  // which file goes out where the supplier delivered one
+	Pinned        []PinnedFile `json:"pinned,omitempty"`
 }
 
-// What Supply may be: the supplier's own files, which is usual; files made here; of the two
+// What Source may be: the supplier's own files, which is usual; files made here; of the two
 // the smaller.
 const (
-	SupplySupplied = "supplied"
-	SupplyMade     = "made"
-	SupplySmaller  = "smaller"
+	SourceSupplied  = "supplied"
+	SourceConverted = "converted"
+	SourceSmaller   = "smaller"
 )
 
-// Stay says that a site stays on a file of a face, whatever other packs use.
-type Stay struct {
+// PinnedFile says that a site stays on a file of a face, whatever other packs use.
+type PinnedFile struct {
 	Face int64 `json:"face"`
 	File int64 `json:"file"`
 }
 
-// Stays returns the file that the site stays on of a face, 0 for none.
-func (c *Choices) Stays(face int64) int64 {
-	for _, s := range c.Stay {
+// PinnedTo returns the file that the site stays on of a face, 0 for none.
+func (c *Choices) PinnedTo(face int64) int64 {
+	for _, s := range c.Pinned {
 		if s.Face == face {
 			return s.File
 		}
@@ -94,7 +94,7 @@ type FileURLs struct {
 	SiteID            int64
 	Environment, Path string
 	SHA256            string `gorm:"column:sha256"`
-	Address           string
+	URL               string `gorm:"column:url"`
 	At                time.Time
 	Person            string
 }
@@ -104,11 +104,12 @@ func (FileURLs) TableName() string { return "file URLs" }
 
 // SitePage is a page of a site, on which something may have to be done by hand.
 type SitePage struct {
-	ID, SiteID     int64
-	Address, Title string
-	DoneAt         *time.Time
-	DoneBy         string
-	DonePack       *int64
+	ID, SiteID int64
+	URL        string `gorm:"column:url"`
+	Title      string
+	DoneAt     *time.Time
+	DoneBy     string
+	DonePack   *int64
 }
 
 // TableName keeps GORM from guessing.

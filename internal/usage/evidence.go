@@ -35,7 +35,7 @@ type Evidence struct {
 	// Sheets are the stylesheets that families without files are served from.
 	Sheets map[int64][]store.HostedStylesheet
 	// Stays are the files that sites stay on.
-	Stays map[store.Stay]store.FaceFile
+	Stays map[store.PinnedFile]store.FaceFile
 }
 
 // weighing is what verdicts on families are worked out from, as it is recorded.

@@ -66,7 +66,7 @@ const FallbackBuilder = "self-hosted"
 // RulesFor returns the rules by which a site's packs are made: with the formats of old
 // browsers where the site asks for them.
 func RulesFor(s *store.Site, rules *builder.Rules) *builder.Rules {
-	if s.Choices.OldBrowsers {
+	if s.Choices.LegacyFormats {
 		return rules.WithOld()
 	}
 	return rules
@@ -87,8 +87,8 @@ type FaceStyle struct {
 // where a web font is among these, unless the site wants others or the face is changed.
 func FormatsOn(site *store.Site, rules *builder.Rules, outlines metadata.Outlines, supplied store.Formats, changed bool) (out []font.Container, retype bool, err error) {
 	taken := RulesFor(site, rules)
-	usual := site.Choices.Supply == "" || site.Choices.Supply == store.SupplySupplied
-	if usual && !changed && !site.Choices.OldBrowsers {
+	usual := site.Choices.Source == "" || site.Choices.Source == store.SourceSupplied
+	if usual && !changed && !site.Choices.LegacyFormats {
 		return taken.SuppliedOf(outlines, supplied)
 	}
 	return taken.FormatsOf(outlines)
@@ -107,7 +107,7 @@ func (s *FaceStyle) FormatsOn(site *store.Site, rules *builder.Rules, changed bo
 // not where nobody knows what was delivered.
 func (s *FaceStyle) converts(site *store.Site, formats []font.Container) bool {
 	return len(s.Supplied) > 0 && slices.ContainsFunc(formats, func(c font.Container) bool {
-		return !s.Supplied.Has(string(c)) || (site.Choices.Supply == store.SupplyMade || site.Choices.Supply == store.SupplySmaller) && len(s.Supplied) > 1
+		return !s.Supplied.Has(string(c)) || (site.Choices.Source == store.SourceConverted || site.Choices.Source == store.SourceSmaller) && len(s.Supplied) > 1
 	})
 }
 
@@ -205,11 +205,11 @@ func (s *Evidence) sends(site *store.Site, family int64, name string, rules *bui
 
 // stay returns the file that a site stays on of a face.
 func (s *Evidence) stay(site *store.Site, face int64) (*store.FaceFile, bool) {
-	file := site.Choices.Stays(face)
+	file := site.Choices.PinnedTo(face)
 	if file == 0 {
 		return nil, false
 	}
-	l, is := s.Stays[store.Stay{Face: face, File: file}]
+	l, is := s.Stays[store.PinnedFile{Face: face, File: file}]
 	return &l, is
 }
 
@@ -217,7 +217,7 @@ func (s *Evidence) stay(site *store.Site, face int64) (*store.FaceFile, bool) {
 // files that a site stays on.
 func (s *Evidence) FacesOn(site *store.Site, family int64) []FaceStyle {
 	faces := s.Styles[family]
-	if len(site.Choices.Stay) == 0 {
+	if len(site.Choices.Pinned) == 0 {
 		return faces
 	}
 	out := slices.Clone(faces)
@@ -231,11 +231,11 @@ func (s *Evidence) FacesOn(site *store.Site, family int64) []FaceStyle {
 
 // SourcesOn returns the sources of faces with those of files that a site stays on.
 func (s *Evidence) SourcesOn(site *store.Site, sources map[int64]string) map[int64]string {
-	if len(site.Choices.Stay) == 0 {
+	if len(site.Choices.Pinned) == 0 {
 		return sources
 	}
 	out := maps.Clone(sources)
-	for _, one := range site.Choices.Stay {
+	for _, one := range site.Choices.Pinned {
 		if l, stays := s.stay(site, one.Face); stays {
 			out[one.Face] = l.File.SHA256
 		}
@@ -257,7 +257,7 @@ func stayed(out FaceStyle, l *store.FaceFile) FaceStyle {
 // staying returns a family as it is on a site: where the site stays on files, these are in
 // use.
 func (s *Evidence) staying(site *store.Site, f *store.Family) *store.Family {
-	if len(site.Choices.Stay) == 0 {
+	if len(site.Choices.Pinned) == 0 {
 		return f
 	}
 	out := *f
@@ -282,9 +282,9 @@ func (s *Evidence) staying(site *store.Site, f *store.Family) *store.Family {
 func isSent(c *store.Choices, face int64, needs map[int64]string) bool {
 	_, needed := needs[face]
 	if needed || needs == nil {
-		return !slices.Contains(c.Leave, face)
+		return !slices.Contains(c.Exclude, face)
 	}
-	return slices.Contains(c.Send, face)
+	return slices.Contains(c.Include, face)
 }
 
 // PackContents is what a pack that was built holds.

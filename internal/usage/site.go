@@ -134,9 +134,9 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 
 // readStays reads the files that sites stay on.
 func (c *Usage) readStays(ctx context.Context, s *Evidence, sites []*store.Site) (err error) {
-	var stays []store.Stay
+	var stays []store.PinnedFile
 	for _, site := range sites {
-		stays = append(stays, site.Choices.Stay...)
+		stays = append(stays, site.Choices.Pinned...)
 	}
 	s.Stays, err = usagedb.In(c.store).StayedOn(ctx, stays)
 	return err

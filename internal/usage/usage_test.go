@@ -52,10 +52,10 @@ func TestWhatIsSent(t *testing.T) {
 		needs []int64
 	}{
 		{"no role: everything, for nothing in particular", store.Site{}, []int64{1, 2, 3, 4}, nil},
-		{"no role, and one left", store.Site{Choices: store.Choices{Leave: []int64{4}}}, []int64{1, 2, 3}, nil},
+		{"no role, and one left", store.Site{Choices: store.Choices{Exclude: []int64{4}}}, []int64{1, 2, 3}, nil},
 		{"running text needs bold and italic", store.Site{RoleAssignments: []store.RoleAssignment{body}}, []int64{1, 2, 3}, []int64{1, 2, 3}},
-		{"one sent besides", store.Site{RoleAssignments: []store.RoleAssignment{body}, Choices: store.Choices{Send: []int64{4}}}, []int64{1, 2, 3, 4}, []int64{1, 2, 3}},
-		{"one needed and left", store.Site{RoleAssignments: []store.RoleAssignment{body}, Choices: store.Choices{Leave: []int64{3}}}, []int64{1, 2}, []int64{1, 2, 3}},
+		{"one sent besides", store.Site{RoleAssignments: []store.RoleAssignment{body}, Choices: store.Choices{Include: []int64{4}}}, []int64{1, 2, 3, 4}, []int64{1, 2, 3}},
+		{"one needed and left", store.Site{RoleAssignments: []store.RoleAssignment{body}, Choices: store.Choices{Exclude: []int64{3}}}, []int64{1, 2}, []int64{1, 2, 3}},
 		{"a role of another family", store.Site{RoleAssignments: []store.RoleAssignment{{FamilyID: 8, Role: "body", Weight: 400, Slope: "upright"}}}, []int64{1, 2, 3, 4}, nil},
 		{"a stand-in counts", store.Site{Replacements: []store.Replacement{{FamilyID: family, Name: "Arial", Weight: 700, Slope: "upright"}}}, []int64{3}, []int64{3}},
 	} {
@@ -120,9 +120,9 @@ func TestWhatIsConverted(t *testing.T) {
 		{"with the supplier's web font", "self-hosted", store.Site{}, all("ttf", "woff2"), false, "woff2", false},
 		{"with the supplier's older web font", "self-hosted", store.Site{}, all("ttf", "woff"), false, "woff", false},
 		{"with both", "self-hosted", store.Site{}, all("ttf", "woff", "woff2"), false, "woff2 and woff", false},
-		{"for old browsers, too", "self-hosted", store.Site{Choices: store.Choices{OldBrowsers: true}}, all("ttf", "woff2"), false, "woff2, woff, ttf, eot and svg", true},
-		{"made here", "self-hosted", store.Site{Choices: store.Choices{Supply: store.SupplyMade}}, all("ttf", "woff", "woff2"), false, "woff2 and woff", true},
-		{"the smaller", "self-hosted", store.Site{Choices: store.Choices{Supply: store.SupplySmaller}}, all("ttf", "woff", "woff2"), false, "woff2 and woff", true},
+		{"for old browsers, too", "self-hosted", store.Site{Choices: store.Choices{LegacyFormats: true}}, all("ttf", "woff2"), false, "woff2, woff, ttf, eot and svg", true},
+		{"made here", "self-hosted", store.Site{Choices: store.Choices{Source: store.SourceConverted}}, all("ttf", "woff", "woff2"), false, "woff2 and woff", true},
+		{"the smaller", "self-hosted", store.Site{Choices: store.Choices{Source: store.SourceSmaller}}, all("ttf", "woff", "woff2"), false, "woff2 and woff", true},
 		{"changed on the way", "self-hosted", store.Site{}, all("ttf", "woff2"), true, "woff2 and woff", true},
 		{"an app", "app-form", store.Site{}, all("ttf", "woff2"), false, "ttf", false},
 		{"a form that takes the best", "upload-form", store.Site{}, all("ttf", "woff"), false, "woff2", true},

@@ -2825,7 +2825,7 @@ export interface components {
         };
         HostedStylesheet: {
             /** @description Empty for rules that were pasted themselves */
-            address: string;
+            url: string;
             host: string;
             /** @description Why it could not be read */
             trouble?: string;
@@ -2847,7 +2847,7 @@ export interface components {
             files: components["schemas"]["HostedFile"][];
         };
         HostedFile: {
-            address: string;
+            url: string;
             format: string;
         };
         NewHosted: {
@@ -2864,7 +2864,7 @@ export interface components {
         HostedSource: {
             /** Format: int64 */
             id: number;
-            address: string;
+            url: string;
             host: string;
             faces: components["schemas"]["HostedFace"][];
             /** @description The forms in which platforms want it */
@@ -2921,7 +2921,7 @@ export interface components {
         };
         NewShare: {
             /** @description What the families are set in; their own samples when left out */
-            words?: string;
+            sampleText?: string;
             /**
              * @description How long it works
              * @default 14
@@ -2931,7 +2931,7 @@ export interface components {
         Share: {
             /** Format: int64 */
             id: number;
-            words: string;
+            sampleText: string;
             /** Format: date-time */
             endsAt: string;
             /** @enum {string} */
@@ -3341,17 +3341,17 @@ export interface components {
         };
         /** @description What is to become of a face - pinned, then trimmed, retyped and renamed */
         Recipe: {
-            pin?: {
+            instance?: {
                 /** @description Axes by tag with their places, 700, or ranges, 400:700 */
                 at?: {
                     [key: string]: string;
                 };
                 /** @description Name of a named instance */
-                instance?: string;
+                named?: string;
                 /** @description Pin all other axes where they start */
                 rest?: boolean;
             };
-            trim?: {
+            subset?: {
                 /** @description Named sets of characters */
                 keep?: string[];
                 /** @description Every character of it stays */
@@ -3362,7 +3362,7 @@ export interface components {
                 features?: string[];
             };
             /** @description PostScript outlines become TrueType ones */
-            retype?: boolean;
+            toTrueType?: boolean;
             /** @description Outlines pinned or retyped are rounded on a finer grid, truer and larger; without it only pinned ones are, where it would be seen */
             fine?: boolean;
             /** @description Outlines pinned or retyped stay on the grid of the font, smaller and less true */
@@ -4001,7 +4001,7 @@ export interface components {
             /** @description The words that state it */
             quote: string;
             /** @description Where they stand */
-            place: string;
+            where: string;
         };
         LicensePage: {
             items: components["schemas"]["License"][];
@@ -4064,7 +4064,7 @@ export interface components {
             files: {
                 formats: string[];
                 /** @enum {string} */
-                send: "all" | "best";
+                include: "all" | "preferred";
                 /** @enum {string} */
                 upload: "folder" | "one" | "face" | "many" | "project" | "install";
                 /** Format: int64 */
@@ -4088,15 +4088,15 @@ export interface components {
             families: "weights" | "each";
             styles: {
                 /** @enum {string} */
-                form: "none" | "sheet" | "box" | "block" | "script" | "called" | "addresses" | "apple" | "android";
-                place?: string;
+                form: "none" | "stylesheet" | "box" | "block" | "script" | "called" | "urls" | "apple" | "android";
+                where?: string;
                 eachPage?: boolean;
-                call?: ("link" | "import" | "address")[];
+                call?: ("link" | "import" | "url")[];
                 /** @description A stylesheet for each face, called by its own URL */
                 perFace?: boolean;
                 override?: boolean;
             };
-            addresses: {
+            urls: {
                 after: boolean;
                 relative: boolean;
                 prefix?: string;
@@ -4142,8 +4142,8 @@ export interface components {
             builder: string;
             /** @description As they were when left out */
             environments?: components["schemas"]["SiteEnvironment"][];
-            /** @description The client's own words, for pages that show the fonts; as they were when left out */
-            words?: string;
+            /** @description The client's own sampleText, for pages that show the fonts; as they were when left out */
+            sampleText?: string;
         };
         FamilySite: {
             /** Format: int64 */
@@ -4213,25 +4213,25 @@ export interface components {
         };
         PackChoices: {
             /** @description Faces sent though no role needs them */
-            send?: number[];
+            include?: number[];
             /** @description Faces left at home though a role needs them */
-            leave?: number[];
+            exclude?: number[];
             /** @description Formats for browsers of long ago too */
-            oldBrowsers?: boolean;
+            legacyFormats?: boolean;
             /** @enum {string} */
-            call?: "" | "link" | "import" | "address";
+            call?: "" | "link" | "import" | "url";
             /** @description Where a variable font is pinned at, for platforms that take none */
             weights?: number[];
             /**
              * @description Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
-             *     that is made here, or the smaller of the two
+             *     that is converted here, or the smaller of the two
              * @enum {string}
              */
-            supply?: "" | "supplied" | "made" | "smaller";
+            source?: "" | "supplied" | "converted" | "smaller";
             /** @description Faces of which this site stays on a file, whatever other packs use */
-            stay?: components["schemas"]["StayOn"][];
+            pinned?: components["schemas"]["PinnedFile"][];
         };
-        StayOn: {
+        PinnedFile: {
             /** Format: int64 */
             face: number;
             /** Format: int64 */
@@ -4245,7 +4245,7 @@ export interface components {
         PageOfSite: {
             /** Format: int64 */
             id: number;
-            address: string;
+            url: string;
             title: string;
             done: boolean;
             /** Format: date-time */
@@ -4258,7 +4258,7 @@ export interface components {
             pages: components["schemas"]["NewSitePage"][];
         };
         NewSitePage: {
-            address: string;
+            url: string;
             title?: string;
         };
         NewInspection: {
@@ -4393,7 +4393,7 @@ export interface components {
         FamilyOnPages: {
             name: string;
             /** @description By the pages; else it is of the visitor's system */
-            sent: boolean;
+            webFont: boolean;
             characters: number;
             pages: number;
             /** Format: int64 */
@@ -4470,7 +4470,7 @@ export interface components {
             weight: number;
             style: string;
             used: string;
-            sent: boolean;
+            webFont: boolean;
             characters: number;
             faux: string;
             sample: string;
@@ -4489,7 +4489,7 @@ export interface components {
             environment: string;
             items: components["schemas"]["FileURL"][];
             /** @description Files whose address is not known yet, in the order of the slip */
-            awaits: string[];
+            missing: string[];
             /** @description What could not be used of what was brought */
             notes: string[];
             /** @description What is put into the platform, once all addresses are known */
@@ -4497,7 +4497,7 @@ export interface components {
         };
         FileURL: {
             file: string;
-            address: string;
+            url: string;
             /** Format: date-time */
             at: string;
             person: string;
@@ -4608,7 +4608,7 @@ export interface components {
             domains: string[];
             builder: components["schemas"]["Builder"];
             environments: components["schemas"]["SiteEnvironment"][];
-            words: string;
+            sampleText: string;
             families: components["schemas"]["SiteFamily"][];
             roles: components["schemas"]["AssignedRole"][];
             replacements: components["schemas"]["Replacement"][];
@@ -4679,7 +4679,7 @@ export interface components {
             /** @description It is being made; its size is not known yet */
             pending?: boolean;
             /** @description Where it went up */
-            address?: string;
+            url?: string;
         };
         PlanFace: {
             /** Format: int64 */
@@ -4688,11 +4688,11 @@ export interface components {
             style: string;
             full: string;
             postscript: string;
-            sent: boolean;
+            included: boolean;
             /** @description By what, empty for nothing */
             needed: string;
             /** @description What becomes of it and why */
-            changed: string;
+            changes: string;
             verdict: components["schemas"]["VerdictState"];
             /**
              * Format: int64
@@ -4703,14 +4703,14 @@ export interface components {
              * Format: int64
              * @description What trimming it to the Latin letters would save of that, measured
              */
-            trimSaves?: number;
+            subsetSaves?: number;
             /** @description What trimming saves is being measured */
             measuring?: boolean;
             file: components["schemas"]["PlanSource"];
-            /** @description The site stays on that file */
-            stays: boolean;
+            /** @description The site pinned on that file */
+            pinned: boolean;
             /** @description Other files of the face that the site could stay on */
-            others: components["schemas"]["PlanSource"][];
+            otherFiles: components["schemas"]["PlanSource"][];
             /** @description In how many files it is here, where it is here in parts */
             parts?: number;
         };
@@ -4749,9 +4749,9 @@ export interface components {
             styles: string;
             pastes: components["schemas"]["Paste"][];
             /** @description Files whose address is not known yet */
-            awaits: string[];
+            missingUrls: string[];
             /** @description The stylesheet's own address is the last one awaited */
-            awaitsSheet: boolean;
+            missingStylesheetUrl: boolean;
             warnings: components["schemas"]["SiteWarning"][];
             /** @description The upload slip as HTML */
             slip: string;

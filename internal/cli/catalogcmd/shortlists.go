@@ -84,8 +84,8 @@ func showShortlist(w io.Writer, l *api.Shortlist) {
 	}
 	for _, h := range l.Shares {
 		words := ""
-		if h.Words != "" {
-			words = fmt.Sprintf(", set in %q", h.Words)
+		if h.SampleText != "" {
+			words = fmt.Sprintf(", set in %q", h.SampleText)
 		}
 		terminal.Pairs(w, [2]string{"link", fmt.Sprintf("%d, %s, until %s, opened %d times, by %s%s", h.Id, h.State, h.EndsAt.Format(time.DateOnly), h.Views, h.CreatedBy, words)})
 	}
@@ -236,7 +236,7 @@ func shareCommand() *cli.Command {
 				return err
 			}
 			words, days := c.String("words"), c.Int("days")
-			added, err := terminal.Call[api.AddedShare](s.ShareShortlist(ctx, l.Id, api.NewShare{Words: &words, Days: &days}))
+			added, err := terminal.Call[api.AddedShare](s.ShareShortlist(ctx, l.Id, api.NewShare{SampleText: &words, Days: &days}))
 			if err != nil {
 				return err
 			}

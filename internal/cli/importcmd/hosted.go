@@ -70,7 +70,7 @@ func showReading(w io.Writer, read *api.HostedReading) {
 		_, _ = fmt.Fprintln(w, n)
 	}
 	for _, sheet := range read.Sheets {
-		_, _ = fmt.Fprintf(w, "\n%s\n", firstOf(sheet.Address, "Rules with files at "+sheet.Host))
+		_, _ = fmt.Fprintf(w, "\n%s\n", firstOf(sheet.Url, "Rules with files at "+sheet.Host))
 		if sheet.Trouble != nil {
 			_, _ = fmt.Fprintf(w, "  %s\n", *sheet.Trouble)
 		}

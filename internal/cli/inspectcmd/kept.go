@@ -201,7 +201,7 @@ func showKept(w io.Writer, r *api.InspectionResult) {
 		var rows [][]any
 		for _, f := range r.Families {
 			from := "in place of a font of the visitor's system"
-			if f.Sent {
+			if f.WebFont {
 				from = "sent by the pages"
 				if f.Verdict != nil {
 					from += ", not known"

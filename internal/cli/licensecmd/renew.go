@@ -140,8 +140,8 @@ func showStated(w io.Writer, found *api.StatedTerms, path string) {
 		}
 		_, _ = fmt.Fprintf(w, "%s: %s\n", field[0], value)
 		at := ""
-		if t.Place != "" {
-			at = t.Place + ": "
+		if t.Where != "" {
+			at = t.Where + ": "
 		}
 		terminal.Pairs(w, [2]string{"", at + "“" + t.Quote + "”"})
 		usable := t.Value != nil && field[1] != "" && value != "perpetual" && (t.Field != api.StatedGrantee || found.Client != nil)

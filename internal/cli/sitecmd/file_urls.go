@@ -46,8 +46,8 @@ func FileURLsCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					if n := len(plan.Awaits); n > 0 {
-						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate file URLs give`", n, plan.Awaits[0])
+					if n := len(plan.MissingUrls); n > 0 {
+						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate file URLs give`", n, plan.MissingUrls[0])
 					}
 					if !plan.Ready {
 						return fmt.Errorf("what is on %s may not go out as it is; see the verdicts with `sparecrate site show`", plan.Site.Name)
@@ -126,7 +126,7 @@ func showFileURLs(w io.Writer, found *api.FileURLList) {
 		if f.Replaced {
 			state = "to be replaced"
 		}
-		rows = append(rows, []any{f.File, state, f.Address, f.Person})
+		rows = append(rows, []any{f.File, state, f.Url, f.Person})
 	}
 	if len(rows) > 0 {
 		terminal.Grid(w, []any{"File", "", "Address", "Brought by"}, nil, rows)
@@ -134,9 +134,9 @@ func showFileURLs(w io.Writer, found *api.FileURLList) {
 	for _, n := range found.Notes {
 		_, _ = fmt.Fprintf(w, "%s\n", n)
 	}
-	if len(found.Awaits) > 0 {
+	if len(found.Missing) > 0 {
 		_, _ = fmt.Fprintln(w, "Awaited:")
-		for _, f := range found.Awaits {
+		for _, f := range found.Missing {
 			_, _ = fmt.Fprintf(w, "  %s\n", f)
 		}
 		return
@@ -181,7 +181,7 @@ func PagesCommand() *cli.Command {
 					}
 					in := api.NewSitePages{}
 					for _, a := range c.Args().Slice()[1:] {
-						in.Pages = append(in.Pages, api.NewSitePage{Address: a})
+						in.Pages = append(in.Pages, api.NewSitePage{Url: a})
 					}
 					found, err := terminal.Call[api.SitePageList](s.AddSitePages(ctx, site, in))
 					if err != nil {
@@ -219,7 +219,7 @@ func pageCommand(name, about, line string, do func(context.Context, *api.Client,
 			}
 			var all []terminal.Named
 			for _, p := range pages.Items {
-				all = append(all, terminal.Named{ID: p.Id, Name: p.Address, More: p.Title})
+				all = append(all, terminal.Named{ID: p.Id, Name: p.Url, More: p.Title})
 			}
 			id, err := terminal.Choose(args[1], "page", all)
 			if err != nil {
@@ -246,7 +246,7 @@ func showPages(w io.Writer, found *api.SitePageList) {
 		if p.Behind != nil {
 			state = *p.Behind
 		}
-		rows = append(rows, []any{p.Id, p.Address, p.Title, state, by})
+		rows = append(rows, []any{p.Id, p.Url, p.Title, state, by})
 	}
 	terminal.Grid(w, []any{"No.", "Page", "Title", "", "By"}, []string{"No."}, rows)
 	if !found.EachPage {

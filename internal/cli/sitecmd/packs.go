@@ -155,7 +155,7 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 	if c.Bool("fresh") {
 		choices = api.PackChoices{}
 	}
-	sent, left := listOf(choices.Send), listOf(choices.Leave)
+	sent, left := listOf(choices.Include), listOf(choices.Exclude)
 	move := func(flag string, to, from *[]int64) error {
 		for _, name := range c.StringSlice(flag) {
 			id, err := faceNamed(plan, name)
@@ -178,10 +178,10 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 	if err := move("leave", &left, &sent); err != nil {
 		return err
 	}
-	choices.Send, choices.Leave = &sent, &left
+	choices.Include, choices.Exclude = &sent, &left
 	if c.IsSet("old-browsers") {
 		old := c.Bool("old-browsers")
-		choices.OldBrowsers = &old
+		choices.LegacyFormats = &old
 	}
 	if v := terminal.Given(c, "call"); v != nil {
 		how := api.PackChoicesCall(*v)
@@ -192,15 +192,15 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 		choices.Weights = &at
 	}
 	if v := terminal.Given(c, "supply"); v != nil {
-		supply := api.PackChoicesSupply(*v)
-		choices.Supply = &supply
+		supply := api.PackChoicesSource(*v)
+		choices.Source = &supply
 	}
 	if c.IsSet("stay") {
-		stay, err := stayOn(plan, choices.Stay, c.StringSlice("stay"))
+		stay, err := stayOn(plan, choices.Pinned, c.StringSlice("stay"))
 		if err != nil {
 			return err
 		}
-		choices.Stay = &stay
+		choices.Pinned = &stay
 	}
 	if _, err := terminal.Call[api.Site](s.SetChoices(ctx, site, &api.SetChoicesParams{IfMatch: plan.Site.Etag}, choices)); err != nil {
 		return err
@@ -256,8 +256,8 @@ func faceNamed(plan *api.Plan, text string) (int64, error) {
 }
 
 // stayOn adds to the files that a site stays on what flags say.
-func stayOn(plan *api.Plan, was *[]api.StayOn, said []string) ([]api.StayOn, error) {
-	out := []api.StayOn{}
+func stayOn(plan *api.Plan, was *[]api.PinnedFile, said []string) ([]api.PinnedFile, error) {
+	out := []api.PinnedFile{}
 	if was != nil {
 		out = slices.Clone(*was)
 	}
@@ -270,20 +270,20 @@ func stayOn(plan *api.Plan, was *[]api.StayOn, said []string) ([]api.StayOn, err
 		if err != nil {
 			return nil, err
 		}
-		out = slices.DeleteFunc(out, func(s api.StayOn) bool { return s.Face == id })
+		out = slices.DeleteFunc(out, func(s api.PinnedFile) bool { return s.Face == id })
 		if file == "" {
 			continue
 		}
 		face := plan.Faces[slices.IndexFunc(plan.Faces, func(f api.PlanFace) bool { return f.Face == id })]
 		var files []terminal.Named
-		for _, f := range append(face.Others, face.File) {
+		for _, f := range append(face.OtherFiles, face.File) {
 			files = append(files, terminal.Named{ID: f.Id, Name: f.Name, More: f.Version})
 		}
 		on, err := terminal.Choose(file, "file", files)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, api.StayOn{Face: id, File: on})
+		out = append(out, api.PinnedFile{Face: id, File: on})
 	}
 	return out, nil
 }
@@ -383,17 +383,17 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	var rows [][]any
 	for _, f := range plan.Faces {
 		state, saves := "sent", "-"
-		if !f.Sent {
+		if !f.Included {
 			state = "left out"
 		}
-		if f.TrimSaves != nil {
-			saves = terminal.Size(*f.TrimSaves)
+		if f.SubsetSaves != nil {
+			saves = terminal.Size(*f.SubsetSaves)
 		}
 		bytes := "-"
 		if f.Bytes > 0 {
 			bytes = terminal.Size(f.Bytes)
 		}
-		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, f.Verdict, orDash(f.Changed)})
+		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, f.Verdict, orDash(f.Changes)})
 	}
 	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Trimming saves", "Verdict", "What becomes of it"}, []string{"Delivered", "Trimming saves"}, rows)
 	_, _ = fmt.Fprintln(w)
@@ -401,8 +401,8 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	for _, f := range plan.Files {
 		note := f.Why
 		switch {
-		case f.Address != nil:
-			note += "; up at " + *f.Address
+		case f.Url != nil:
+			note += "; up at " + *f.Url
 		case f.Replace != nil && *f.Replace:
 			note += "; replaces what went up"
 		}
@@ -415,10 +415,10 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	case "app":
 		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", terminal.Size(plan.Delivered))
 	}
-	if n := len(plan.Awaits); n > 0 {
+	if n := len(plan.MissingUrls); n > 0 {
 		_, _ = fmt.Fprintf(w, "The styles await the addresses of %s: upload them, then `sparecrate file URLs give`.\n", terminal.Count(n, "file"))
 	}
-	if plan.AwaitsSheet {
+	if plan.MissingStylesheetUrl {
 		_, _ = fmt.Fprintln(w, "The last thing awaited is the address of fonts.css itself.")
 	}
 	showWarnings(w, plan.Warnings)

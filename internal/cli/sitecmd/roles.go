@@ -353,7 +353,7 @@ func changeSiteCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			t := api.SiteTerms{Name: site.Name, Client: site.Client.Id, Builder: site.Builder.Kind, Domains: &site.Domains, Words: terminal.Given(c, "words")}
+			t := api.SiteTerms{Name: site.Name, Client: site.Client.Id, Builder: site.Builder.Kind, Domains: &site.Domains, SampleText: terminal.Given(c, "words")}
 			if v := terminal.Given(c, "name"); v != nil {
 				t.Name = *v
 			}

@@ -111,7 +111,7 @@ func showSite(w io.Writer, v *api.Site) {
 		}
 		where = append(where, e.Name)
 	}
-	terminal.Pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")}, [2]string{"environments", strings.Join(where, ", ")}, [2]string{"words", v.Words})
+	terminal.Pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")}, [2]string{"environments", strings.Join(where, ", ")}, [2]string{"words", v.SampleText})
 	if v.OutletOf != nil {
 		terminal.Pairs(w, [2]string{"outlet of", fmt.Sprintf("%s, site %d; families and roles are the site's", v.OutletOf.Name, v.OutletOf.Id)})
 	} else {

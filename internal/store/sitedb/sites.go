@@ -38,7 +38,7 @@ func (s Queries) AddSite(ctx context.Context, site *store.Site) error {
 func (s Queries) ChangeSite(ctx context.Context, site *store.Site) error {
 	r := s.On(ctx).Model(&store.Site{}).Where("id = ? AND version = ?", site.ID, site.Version).
 		Select("ClientID", "Name", "Outlet", "Domains", "Builder", "Environments", "Words", "Version").
-		Updates(&store.Site{ClientID: site.ClientID, Name: site.Name, Outlet: site.Outlet, Domains: site.Domains, Builder: site.Builder, Environments: site.Environments, Words: site.Words, Version: site.Version + 1})
+		Updates(&store.Site{ClientID: site.ClientID, Name: site.Name, Outlet: site.Outlet, Domains: site.Domains, Builder: site.Builder, Environments: site.Environments, SampleText: site.SampleText, Version: site.Version + 1})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrStale
 	}

@@ -131,8 +131,8 @@ func (s Queries) SiteViews(ctx context.Context, sites []int64) ([]store.Views, e
 
 // StayedOn returns the files that sites stay on, with their faces' metadata; those that were
 // removed are none.
-func (s Queries) StayedOn(ctx context.Context, stays []store.Stay) (map[store.Stay]store.FaceFile, error) {
-	out := map[store.Stay]store.FaceFile{}
+func (s Queries) StayedOn(ctx context.Context, stays []store.PinnedFile) (map[store.PinnedFile]store.FaceFile, error) {
+	out := map[store.PinnedFile]store.FaceFile{}
 	if len(stays) == 0 {
 		return out, nil
 	}
@@ -142,7 +142,7 @@ func (s Queries) StayedOn(ctx context.Context, stays []store.Stay) (map[store.St
 	}
 	found, err := store.List[store.FaceFile](s.On(ctx).Preload("File").Where("(face_id, file_id) IN ? AND removed_at IS NULL", pairs))
 	for _, l := range found {
-		out[store.Stay{Face: l.FaceID, File: l.FileID}] = l
+		out[store.PinnedFile{Face: l.FaceID, File: l.FileID}] = l
 	}
 	return out, err
 }
