@@ -581,24 +581,24 @@ func (e Outcome) Valid() bool {
 	}
 }
 
-// Defines values for PackChoicesCall.
+// Defines values for PackChoicesLoad.
 const (
-	PackChoicesCallEmpty  PackChoicesCall = ""
-	PackChoicesCallImport PackChoicesCall = "import"
-	PackChoicesCallLink   PackChoicesCall = "link"
-	PackChoicesCallUrl    PackChoicesCall = "url"
+	PackChoicesLoadEmpty  PackChoicesLoad = ""
+	PackChoicesLoadImport PackChoicesLoad = "import"
+	PackChoicesLoadLink   PackChoicesLoad = "link"
+	PackChoicesLoadUrl    PackChoicesLoad = "url"
 )
 
-// Valid indicates whether the value is a known member of the PackChoicesCall enum.
-func (e PackChoicesCall) Valid() bool {
+// Valid indicates whether the value is a known member of the PackChoicesLoad enum.
+func (e PackChoicesLoad) Valid() bool {
 	switch e {
-	case PackChoicesCallEmpty:
+	case PackChoicesLoadEmpty:
 		return true
-	case PackChoicesCallImport:
+	case PackChoicesLoadImport:
 		return true
-	case PackChoicesCallLink:
+	case PackChoicesLoadLink:
 		return true
-	case PackChoicesCallUrl:
+	case PackChoicesLoadUrl:
 		return true
 	default:
 		return false
@@ -2596,8 +2596,6 @@ type Pack struct {
 
 // PackChoices defines model for PackChoices.
 type PackChoices struct {
-	Call *PackChoicesCall `json:"call,omitempty"`
-
 	// Exclude Faces left at home though a role needs them
 	Exclude *[]int64 `json:"exclude,omitempty"`
 
@@ -2605,7 +2603,8 @@ type PackChoices struct {
 	Include *[]int64 `json:"include,omitempty"`
 
 	// LegacyFormats Formats for browsers of long ago too
-	LegacyFormats *bool `json:"legacyFormats,omitempty"`
+	LegacyFormats *bool            `json:"legacyFormats,omitempty"`
+	Load          *PackChoicesLoad `json:"load,omitempty"`
 
 	// Pinned Faces of which this site stays on a file, whatever other packs use
 	Pinned *[]PinnedFile `json:"pinned,omitempty"`
@@ -2618,8 +2617,8 @@ type PackChoices struct {
 	Weights *[]int `json:"weights,omitempty"`
 }
 
-// PackChoicesCall defines model for PackChoices.Call.
-type PackChoicesCall string
+// PackChoicesLoad defines model for PackChoices.Load.
+type PackChoicesLoad string
 
 // PackChoicesSource Which file goes out where the supplier delivered a format that the platform takes - the supplier's own, which is usual, one
 // that is converted here, or the smaller of the two

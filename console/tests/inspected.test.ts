@@ -3,14 +3,14 @@ import type { Schemas } from '../src/api/client'
 import { outlined, pinned } from '../src/state/inspected'
 
 const box = { x: 10, y: 20, width: 300, height: 40 }
-const run = (selector: string, used: string, sent: boolean, over: Partial<Schemas['RunOnPage']> = {}) => ({
+const run = (selector: string, used: string, webFont: boolean, over: Partial<Schemas['RunOnPage']> = {}) => ({
   selector,
   width: 1280,
   asked: used,
   weight: 400,
   style: 'normal',
   used,
-  sent,
+  webFont,
   characters: 5,
   faux: '',
   sample: 'words',

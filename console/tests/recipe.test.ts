@@ -19,10 +19,10 @@ describe('recipes in a form', () => {
   })
   it('takes a named instance instead of sliders', () => {
     const d = { ...draftOf(), instance: 'Bold', at: { wght: 650 } }
-    expect(recipeOf(d).pin).toEqual({ at: {}, instance: 'Bold' })
+    expect(recipeOf(d).instance).toEqual({ at: {}, instance: 'Bold' })
   })
   it('reads axes as people write them', () => {
-    expect(recipeOf({ ...draftOf(), pinned: ' wght = 650 , wdth=87.5, odd' }).pin?.at).toEqual({
+    expect(recipeOf({ ...draftOf(), pinned: ' wght = 650 , wdth=87.5, odd' }).instance?.at).toEqual({
       wght: '650',
       wdth: '87.5',
     })
@@ -33,7 +33,7 @@ describe('recipes in a form', () => {
   })
   it('does not change the recipe that a form was made of', () => {
     const keep = ['latin']
-    draftOf({ trim: { keep, text: '', features: [] } }).keep.push('greek')
+    draftOf({ subset: { keep, text: '', features: [] } }).keep.push('greek')
     expect(keep).toEqual(['latin'])
   })
 })

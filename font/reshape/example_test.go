@@ -22,9 +22,9 @@ func ExampleRecipe() {
 		return
 	}
 	recipe := reshape.Recipe{
-		Pin:    &reshape.Pin{At: map[string]string{"wght": "600"}},
-		Trim:   &reshape.Trim{Text: "Timetable 0123456789"},
-		Rename: &reshape.Rename{Family: "Skerrow Timetable"},
+		Instance: &reshape.Instance{At: map[string]string{"wght": "600"}},
+		Subset:   &reshape.Subset{Text: "Timetable 0123456789"},
+		Rename:   &reshape.Rename{Family: "Skerrow Timetable"},
 	}
 	made, _, err := recipe.Apply(file.Faces[0])
 	if err != nil {

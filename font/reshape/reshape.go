@@ -27,10 +27,10 @@ var ErrRecipe = errors.New("this cannot be made")
 
 // Recipe says what is to become of a face. Its zero value leaves it as it is.
 type Recipe struct {
-	Pin    *Pin    `json:"pin,omitempty"`
-	Trim   *Trim   `json:"trim,omitempty"`
-	Retype bool    `json:"retype,omitempty"` // to TrueType outlines
-	Rename *Rename `json:"rename,omitempty"`
+	Instance   *Instance `json:"instance,omitempty"`
+	Subset     *Subset   `json:"subset,omitempty"`
+	ToTrueType bool      `json:"toTrueType,omitempty"` // PostScript outlines become TrueType ones
+	Rename     *Rename   `json:"rename,omitempty"`
 	// Fine has outlines that are drawn anew rounded on a finer grid (package
 	// grid): they come out truer and larger. Without Pin or Retype it does nothing.
 	// Whole leaves them on the font's own grid. With neither, a face is pinned on a
@@ -53,15 +53,15 @@ type Fallback struct {
 	Groups   int      `json:"groups,omitempty"`   // of letters that have a size of their own
 }
 
-// Pin fixes or limits axes; see package pin. Values are "700" or "400:700".
-type Pin struct {
-	At       map[string]string `json:"at,omitempty"`
-	Instance string            `json:"instance,omitempty"`
-	Rest     bool              `json:"rest,omitempty"` // pin all other axes to their defaults
+// Instance fixes or limits axes; see package instance. Values are "700" or "400:700".
+type Instance struct {
+	At    map[string]string `json:"at,omitempty"`
+	Named string            `json:"named,omitempty"` // the name of a named instance
+	Rest  bool              `json:"rest,omitempty"`  // pin all other axes to their defaults
 }
 
-// Trim keeps characters; see package trim.
-type Trim struct {
+// Subset keeps characters; see package subset.
+type Subset struct {
 	Keep   []string `json:"keep,omitempty"`   // named sets of characters
 	Text   string   `json:"text,omitempty"`   // every character of it
 	Ranges []string `json:"ranges,omitempty"` // U+20AC, U+0400-045F
@@ -80,9 +80,9 @@ type Rename struct {
 
 // Outcome says what became of the face.
 type Outcome struct {
-	Trim  *subset.Result   `json:"trim,omitempty"`
-	Pin   *instance.Result `json:"pin,omitempty"`
-	Names *rename.Names    `json:"names,omitempty"`
+	Subset   *subset.Result   `json:"subset,omitempty"`
+	Instance *instance.Result `json:"instance,omitempty"`
+	Names    *rename.Names    `json:"names,omitempty"`
 	// Missing are characters of the text that the font lacks.
 	Missing []rune `json:"-"`
 }
@@ -94,7 +94,7 @@ func (r *Recipe) Empty() bool {
 
 // Plain reports whether the face stays as it is.
 func (r *Recipe) Plain() bool {
-	return r == nil || r.Pin == nil && r.Trim == nil && !r.Retype && r.Rename == nil && len(r.Split) == 0
+	return r == nil || r.Instance == nil && r.Subset == nil && !r.ToTrueType && r.Rename == nil && len(r.Split) == 0
 }
 
 // Made is the recipe without what does not change the face.
@@ -108,10 +108,10 @@ func (r *Recipe) Made() *Recipe {
 // subset, outlines, name.
 func (r *Recipe) Changes() []string {
 	var out []string
-	if r.Trim != nil || len(r.Split) > 0 {
+	if r.Subset != nil || len(r.Split) > 0 {
 		out = append(out, "subset")
 	}
-	if r.Pin != nil || r.Retype {
+	if r.Instance != nil || r.ToTrueType {
 		out = append(out, "outlines")
 	}
 	if r.Rename != nil {
@@ -133,27 +133,27 @@ func (r *Recipe) Key() string {
 // to latin".
 func (r *Recipe) Words() string {
 	var words []string
-	if p := r.Pin; p != nil {
+	if p := r.Instance; p != nil {
 		var at []string
-		if p.Instance != "" {
-			at = append(at, p.Instance)
+		if p.Named != "" {
+			at = append(at, p.Named)
 		}
 		for _, tag := range sortedTags(p.At) {
 			at = append(at, tag+" "+p.At[tag])
 		}
 		words = append(words, "pinned at "+cmp.Or(strings.Join(at, ", "), "its defaults"))
 	}
-	if t := r.Trim; t != nil {
+	if t := r.Subset; t != nil {
 		parts := slices.Clone(t.Keep)
 		if t.Text != "" {
 			parts = append(parts, "a text")
 		}
 		words = append(words, "trimmed to "+strings.Join(append(parts, t.Ranges...), ", "))
 	}
-	if r.Retype {
+	if r.ToTrueType {
 		words = append(words, "retyped to TrueType outlines")
 	}
-	switch drawn := r.Pin != nil || r.Retype; {
+	switch drawn := r.Instance != nil || r.ToTrueType; {
 	case drawn && r.Fine:
 		words = append(words, "on a fine grid")
 	case drawn && r.Whole:
@@ -184,7 +184,7 @@ func sortedTags(m map[string]string) []string {
 }
 
 // Characters returns the set a trim keeps. The error wraps ErrRecipe.
-func (t *Trim) Characters() (coverage.Characters, error) {
+func (t *Subset) Characters() (coverage.Characters, error) {
 	out := coverage.OfText(t.Text)
 	for _, word := range t.Keep {
 		c, err := coverage.Named(word)
@@ -207,7 +207,7 @@ func (t *Trim) Characters() (coverage.Characters, error) {
 }
 
 // options returns what package trim takes.
-func (t *Trim) options() (subset.Options, error) {
+func (t *Subset) options() (subset.Options, error) {
 	c, err := t.Characters()
 	o := subset.Options{Characters: c}
 	for _, f := range t.Features {
@@ -225,8 +225,8 @@ func (t *Trim) options() (subset.Options, error) {
 }
 
 // options returns what package pin takes.
-func (p *Pin) options() (instance.Options, error) {
-	o := instance.Options{Instance: p.Instance, Rest: p.Rest, At: map[string]instance.Range{}}
+func (p *Instance) options() (instance.Options, error) {
+	o := instance.Options{Instance: p.Named, Rest: p.Rest, At: map[string]instance.Range{}}
 	for tag, value := range p.At {
 		low, high, ranged := strings.Cut(value, ":")
 		if !ranged {
@@ -248,8 +248,8 @@ func (p *Pin) options() (instance.Options, error) {
 // or ErrRecipe, and is a sentence for people.
 func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 	out := &Outcome{}
-	if r.Pin != nil {
-		o, err := r.Pin.options()
+	if r.Instance != nil {
+		o, err := r.Instance.options()
 		if err != nil {
 			return nil, nil, err
 		}
@@ -264,16 +264,16 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 				return nil, nil, err
 			}
 		}
-		if f, out.Pin, err = instance.Face(f, o); err != nil {
+		if f, out.Instance, err = instance.Face(f, o); err != nil {
 			return nil, nil, err
 		}
 	}
-	if r.Trim != nil {
-		o, err := r.Trim.options()
+	if r.Subset != nil {
+		o, err := r.Subset.options()
 		if err != nil {
 			return nil, nil, err
 		}
-		missing, err := subset.Missing(f, coverage.OfText(r.Trim.Text).Without(coverage.OfText(" \u00a0\u200c\u200d\ufe0e\ufe0f")))
+		missing, err := subset.Missing(f, coverage.OfText(r.Subset.Text).Without(coverage.OfText(" \u00a0\u200c\u200d\ufe0e\ufe0f")))
 		if err != nil {
 			return nil, nil, err
 		}
@@ -282,17 +282,17 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 				out.Missing = append(out.Missing, run.First+rune(i))
 			}
 		}
-		if f, out.Trim, err = subset.Face(f, o); err != nil {
+		if f, out.Subset, err = subset.Face(f, o); err != nil {
 			return nil, nil, err
 		}
 	}
 	if len(r.Split) > 0 {
 		var err error
-		if f, out.Trim, err = r.part(f); err != nil {
+		if f, out.Subset, err = r.part(f); err != nil {
 			return nil, nil, err
 		}
 	}
-	if r.Retype && !f.Has(table.TagGlyf) {
+	if r.ToTrueType && !f.Has(table.TagGlyf) {
 		times := 1
 		if r.Fine {
 			times = factor(f) // 1 where it is fine already

@@ -22,8 +22,8 @@ func TestAllAtOnce(t *testing.T) {
 	b, err := foundry.BuildVariable(foundry.Signage(), font.OTF)
 	require.NoError(t, err)
 	r := reshape.Recipe{
-		Pin: &reshape.Pin{Instance: "bold"}, Trim: &reshape.Trim{Text: "Quay 4, жук", Features: []string{"basic"}},
-		Retype: true, Rename: &reshape.Rename{Family: "Pier Sans"},
+		Instance: &reshape.Instance{Named: "bold"}, Subset: &reshape.Subset{Text: "Quay 4, жук", Features: []string{"basic"}},
+		ToTrueType: true, Rename: &reshape.Rename{Family: "Pier Sans"},
 	}
 	out, outcome, err := r.Apply(foundrytest.Parsed(t, b))
 	require.NoError(t, err)
@@ -83,7 +83,7 @@ func TestPinnedAsFineAsItTakes(t *testing.T) {
 		require.NoError(t, err)
 		f := foundrytest.Parsed(t, b)
 		for at, want := range map[string]int{"400": 1000, "700": 1000, "552": between, "400:700": 1000, "400:552": between} {
-			r := reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wght": at}}}
+			r := reshape.Recipe{Instance: &reshape.Instance{At: map[string]string{"wght": at}}}
 			out, _, err := r.Apply(f)
 			require.NoError(t, err)
 			assert.Equal(t, want, metadata.One(out).UnitsPerEm, "%s %s", as, r.Words())
@@ -137,8 +137,8 @@ func TestFine(t *testing.T) {
 		require.NoError(t, err)
 		f := foundrytest.Parsed(t, b)
 		for want, r := range map[int]reshape.Recipe{
-			1000: {Pin: &reshape.Pin{Rest: true}, Retype: true},
-			4000: {Pin: &reshape.Pin{Rest: true}, Retype: true, Fine: true},
+			1000: {Instance: &reshape.Instance{Rest: true}, ToTrueType: true},
+			4000: {Instance: &reshape.Instance{Rest: true}, ToTrueType: true, Fine: true},
 		} {
 			out, _, err := r.Apply(f)
 			require.NoError(t, err)
@@ -172,13 +172,13 @@ func TestChecksBeforeAFaceIsAtHand(t *testing.T) {
 func TestRecipesThatCannotBeRead(t *testing.T) {
 	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 	for says, r := range map[string]reshape.Recipe{
-		"no set of characters is called": {Trim: &reshape.Trim{Keep: []string{"nosuch"}}},
-		"is no range of characters":      {Trim: &reshape.Trim{Ranges: []string{"20AC"}}},
-		"say what to keep":               {Trim: &reshape.Trim{}},
-		"four letters":                   {Trim: &reshape.Trim{Keep: []string{"latin"}, Features: []string{"kerning"}}},
+		"no set of characters is called": {Subset: &reshape.Subset{Keep: []string{"nosuch"}}},
+		"is no range of characters":      {Subset: &reshape.Subset{Ranges: []string{"20AC"}}},
+		"say what to keep":               {Subset: &reshape.Subset{}},
+		"four letters":                   {Subset: &reshape.Subset{Keep: []string{"latin"}, Features: []string{"kerning"}}},
 		"say which part":                 {Split: []string{"latin", "rest"}},
 		"nothing of the part cyrillic":   {Split: []string{"latin", "cyrillic"}, Part: "cyrillic"},
-		"is no place on the axis":        {Pin: &reshape.Pin{At: map[string]string{"wght": "bold"}}},
+		"is no place on the axis":        {Instance: &reshape.Instance{At: map[string]string{"wght": "bold"}}},
 	} {
 		_, _, err := r.Apply(f)
 		require.ErrorIs(t, err, reshape.ErrRecipe)

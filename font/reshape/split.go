@@ -80,8 +80,8 @@ func (r *Recipe) part(f *sfnt.Font) (*sfnt.Font, *subset.Result, error) {
 	for _, p := range parts {
 		if p.Name == r.Part {
 			var features []string
-			if r.Trim != nil {
-				features = r.Trim.Features
+			if r.Subset != nil {
+				features = r.Subset.Features
 			}
 			return p.face(f, features)
 		}
@@ -91,7 +91,7 @@ func (r *Recipe) part(f *sfnt.Font) (*sfnt.Font, *subset.Result, error) {
 
 // face makes the file of a part.
 func (p *Part) face(f *sfnt.Font, features []string) (*sfnt.Font, *subset.Result, error) {
-	o, err := (&Trim{Ranges: []string{"U+20"}, Features: features}).options()
+	o, err := (&Subset{Ranges: []string{"U+20"}, Features: features}).options()
 	if err != nil {
 		return nil, nil, err
 	}
@@ -129,13 +129,13 @@ const maxSplit = 40
 // Check says what is wrong with a recipe before a face is at hand. The error
 // wraps ErrRecipe.
 func (r *Recipe) Check() error {
-	if r.Trim != nil {
-		if _, err := r.Trim.options(); err != nil {
+	if r.Subset != nil {
+		if _, err := r.Subset.options(); err != nil {
 			return err
 		}
 	}
-	if r.Pin != nil {
-		if _, err := r.Pin.options(); err != nil {
+	if r.Instance != nil {
+		if _, err := r.Instance.options(); err != nil {
 			return err
 		}
 	}

@@ -140,7 +140,7 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 			if err := accountdb.In(tx).OpenPerson(ctx, id); err != nil {
 				return err
 			}
-			if err := c.note(ctx, tx, p, "opened account", next.Name, next.Email); err != nil {
+			if err := c.note(ctx, tx, p, "reopened account", next.Name, next.Email); err != nil {
 				return err
 			}
 		}
@@ -194,7 +194,7 @@ func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api
 		if err := accountdb.In(tx).SetPassword(ctx, id, hash, c.oneTimeEnds(), c.now()); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "gave a new password", found.Name, found.Email)
+		return c.note(ctx, tx, p, "reset password", found.Name, found.Email)
 	})
 	if err != nil {
 		return nil, err
@@ -239,7 +239,7 @@ func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret st
 		if err := accountdb.In(tx).ForgetAttempts(ctx, SecretHash("account "+strings.ToLower(p.Email))); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, &store.Person{Name: "the service's machine"}, "gave a new password", p.Name, p.Email)
+		return c.note(ctx, tx, &store.Person{Name: "the service's machine"}, "reset password", p.Name, p.Email)
 	})
 	return p.Email, secret, err
 }

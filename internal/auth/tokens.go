@@ -89,7 +89,7 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 		if err := accountdb.In(tx).AddToken(ctx, &t); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "made token", name, string(scope)+", until "+t.ExpiresAt.Format(time.DateOnly))
+		return c.note(ctx, tx, p, "created token", name, string(scope)+", until "+t.ExpiresAt.Format(time.DateOnly))
 	})
 	if err != nil {
 		return nil, err
@@ -118,7 +118,7 @@ func (c *Auth) RevokeToken(ctx context.Context, p *store.Person, id int64) error
 		if t.PersonID != p.ID {
 			of = "of " + t.Person.Name
 		}
-		return c.note(ctx, tx, p, "withdrew token", t.Name, of)
+		return c.note(ctx, tx, p, "revoked token", t.Name, of)
 	}), "token")
 }
 

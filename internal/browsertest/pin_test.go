@@ -125,9 +125,9 @@ func TestPinnedTextLooksTheSame(t *testing.T) {
 	// their advances add up to.
 	most := map[string]float64{"pinned": 0.002, "in part": 0.002, "whole": 0.01, "whole in part": 0.02, "trimmed": 0}
 	byRecipe := func(at map[string]instance.Range, p proof, face *sfnt.Font) []byte {
-		recipe := reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{}}}
+		recipe := reshape.Recipe{Instance: &reshape.Instance{At: map[string]string{}}}
 		for tag, r := range at {
-			recipe.Pin.At[tag] = r.String()
+			recipe.Instance.At[tag] = r.String()
 		}
 		out, _, err := recipe.Apply(face)
 		require.NoError(t, err, p.name)

@@ -283,7 +283,7 @@ func TestRetypedTextLooksTheSame(t *testing.T) {
 			return
 		}
 		lines = lines[:min(2, len(lines))]
-		fine, _, err := (&reshape.Recipe{Retype: true, Fine: true}).Apply(face)
+		fine, _, err := (&reshape.Recipe{ToTrueType: true, Fine: true}).Apply(face)
 		require.NoError(t, err, p.name)
 		for what, out := range map[string]*sfnt.Font{"plain": plain, "fine": fine} {
 			for i, r := range compare(sfnt.Write(face), sfnt.Write(out), lines, dense) {

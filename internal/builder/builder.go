@@ -28,19 +28,19 @@ type Rules struct {
 	Name  string `json:"name"`  // for people
 	About string `json:"about"` // which platforms these rules fit, in a sentence
 	// For is the use a license must allow: web, app or desktop.
-	For       string         `json:"for"`
-	Files     Files          `json:"files"`
-	Form      *Form          `json:"form,omitempty"` // asked for with each file
-	Families  FamilyShape    `json:"families"`
-	Styles    Styles         `json:"styles"`
-	Addresses Addresses      `json:"addresses"`
-	Roles     []RoleSelector `json:"roles,omitempty"` // the platform's own; see Role
+	For      string         `json:"for"`
+	Files    Files          `json:"files"`
+	Form     *Form          `json:"form,omitempty"` // asked for with each file
+	Families FamilyShape    `json:"families"`
+	Styles   Styles         `json:"styles"`
+	URLs     URLs           `json:"urls"`
+	Roles    []RoleSelector `json:"roles,omitempty"` // the platform's own; see Role
 }
 
 // Files say which font files go up, and how.
 type Files struct {
 	Formats  []font.Container `json:"formats"` // accepted, best first
-	Send     Send             `json:"send"`
+	Include  Include          `json:"include"`
 	Upload   Upload           `json:"upload"`
 	MaxBytes int64            `json:"maxBytes,omitempty"` // of one file; 0 is no limit
 	Variable bool             `json:"variable"`           // variable fonts are taken
@@ -49,13 +49,13 @@ type Files struct {
 	Folder   string           `json:"folder,omitempty"` // where the fonts lie in the pack: "fonts"
 }
 
-// Send says which of the accepted formats are wanted.
-type Send string
+// Include says which of the accepted formats are wanted.
+type Include string
 
-// What is sent of the accepted formats.
+// The accepted formats that are included.
 const (
-	SendAll  Send = "all"
-	SendBest Send = "best" // only the first of them
+	IncludeAll       Include = "all"
+	IncludePreferred Include = "preferred" // only the first of them
 )
 
 // Upload is the way files go up.
@@ -124,16 +124,16 @@ const (
 // Styles say where styles go.
 type Styles struct {
 	Form StylesForm `json:"form"`
-	// Place says where they go, to follow "put it": "in the head of every page".
-	Place string `json:"place,omitempty"`
+	// Where says where they go, to follow "put it": "in the head of every page".
+	Where string `json:"where,omitempty"`
 	// EachPage says that they have to be put on every page.
 	EachPage bool `json:"eachPage,omitempty"`
-	// Call is how a stylesheet is put to work, in the order of liking.
-	Call []Call `json:"call,omitempty"`
-	// PerFace says that a called stylesheet holds one face: each face has a stylesheet of its
-	// own, called by its own URL.
+	// Load is how a stylesheet is loaded, in the order of liking.
+	Load []Load `json:"load,omitempty"`
+	// PerFace says that a linked stylesheet holds one face: each face has a stylesheet of its
+	// own, loaded by its own URL.
 	PerFace bool `json:"perFace,omitempty"`
-	// Override says that the platform's own styles have to be overruled.
+	// Override says that the platform's own styles have to be overridden.
 	Override bool `json:"override,omitempty"`
 }
 
@@ -142,42 +142,42 @@ type StylesForm string
 
 // The forms of styles.
 const (
-	StylesNone      StylesForm = "none"      // all is chosen in forms
-	StylesSheet     StylesForm = "sheet"     // a stylesheet file beside the fonts
-	StylesBox       StylesForm = "box"       // a box for styles, without tags
-	StylesBlock     StylesForm = "block"     // a box for HTML
-	StylesScript    StylesForm = "script"    // a box for a script
-	StylesCalled    StylesForm = "called"    // a stylesheet uploaded by itself and called by address
-	StylesAddresses StylesForm = "addresses" // addresses of fonts, one by one, and the names that are swapped
-	StylesApple     StylesForm = "apple"     // an app's property list and names for code
-	StylesAndroid   StylesForm = "android"   // an app's font resources and family file
+	StylesNone       StylesForm = "none"       // all is chosen in forms
+	StylesStylesheet StylesForm = "stylesheet" // a stylesheet file beside the fonts
+	StylesBox        StylesForm = "box"        // a box for styles, without tags
+	StylesBlock      StylesForm = "block"      // a box for HTML
+	StylesScript     StylesForm = "script"     // a box for a script
+	StylesLinked     StylesForm = "linked"     // a stylesheet uploaded by itself and loaded by its URL
+	StylesURLs       StylesForm = "urls"       // URLs of fonts, one by one, and the names that are swapped
+	StylesApple      StylesForm = "apple"      // an app's property list and names for code
+	StylesAndroid    StylesForm = "android"    // an app's font resources and family file
 )
 
 // Loads reports whether styles in a form can load other stylesheets, or are the URLs of some.
 func (f StylesForm) Loads() bool {
 	switch f {
-	case StylesSheet, StylesCalled, StylesBox, StylesBlock, StylesScript, StylesAddresses:
+	case StylesStylesheet, StylesLinked, StylesBox, StylesBlock, StylesScript, StylesURLs:
 		return true
 	case StylesApple, StylesAndroid, StylesNone:
 	}
 	return false
 }
 
-// Call is a way to put a stylesheet to work.
-type Call string
+// Load is a way to load a stylesheet.
+type Load string
 
-// The ways to call a stylesheet.
+// The ways to load a stylesheet.
 const (
-	CallLink    Call = "link"    // a link element
-	CallImport  Call = "import"  // an @import rule
-	CallAddress Call = "address" // only the address
+	LoadLink   Load = "link"   // a link element
+	LoadImport Load = "import" // an @import rule
+	LoadURL    Load = "url"    // only the URL
 )
 
-// Addresses say where files are once they are up.
-type Addresses struct {
-	// After says that a file's address is known only when it is up.
+// URLs say where files are once they are uploaded.
+type URLs struct {
+	// After says that a file's URL is known only once it is uploaded.
 	After bool `json:"after"`
-	// Relative says that addresses relative to the stylesheet work.
+	// Relative says that URLs relative to the stylesheet work.
 	Relative bool `json:"relative"`
 	// Prefix is the path of the folder, where Relative is not so: "/assets/".
 	Prefix string `json:"prefix,omitempty"`

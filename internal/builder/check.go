@@ -36,28 +36,28 @@ func (r *Rules) Check() []Wrong {
 		wrong("files.named", "Font resources are named in lower case with underscores; choose “underscores”.")
 	}
 	inline := s.Form == StylesBox || s.Form == StylesBlock || s.Form == StylesScript
-	if r.Addresses.After && r.Addresses.Prefix != "" {
+	if r.URLs.After && r.URLs.Prefix != "" {
 		wrong("addresses.prefix", "Addresses known only after the upload have no prefix that could be known before; leave it empty.")
 	}
-	if inline && r.Addresses.Relative {
+	if inline && r.URLs.Relative {
 		wrong("addresses.relative", "Styles in a box stand on the page itself; say where the folder is with a prefix, or that addresses come after the upload.")
 	}
-	if inline && !r.Addresses.After && !strings.HasPrefix(r.Addresses.Prefix, "/") && !strings.Contains(r.Addresses.Prefix, "://") {
+	if inline && !r.URLs.After && !strings.HasPrefix(r.URLs.Prefix, "/") && !strings.Contains(r.URLs.Prefix, "://") {
 		wrong("addresses.prefix", "Styles in a box need the folder's path from the root of the site, like /fonts/.")
 	}
-	if s.Form == StylesSheet && !r.Addresses.Relative && !r.Addresses.After && r.Addresses.Prefix == "" {
+	if s.Form == StylesStylesheet && !r.URLs.Relative && !r.URLs.After && r.URLs.Prefix == "" {
 		wrong("addresses.prefix", "Without relative addresses the stylesheet needs a prefix, or addresses that come after the upload.")
 	}
-	if (s.Form == StylesCalled || s.Form == StylesAddresses) && !r.Addresses.After {
+	if (s.Form == StylesLinked || s.Form == StylesURLs) && !r.URLs.After {
 		wrong("addresses.after", "What is called by address has one only after it is up; say so.")
 	}
-	if s.PerFace && s.Form != StylesCalled {
+	if s.PerFace && s.Form != StylesLinked {
 		wrong("styles.perFace", "A stylesheet for each face is uploaded and called by its URL; choose the form “called”.")
 	}
-	if (s.Form == StylesSheet || s.Form == StylesCalled) && len(s.Call) == 0 {
+	if (s.Form == StylesStylesheet || s.Form == StylesLinked) && len(s.Load) == 0 {
 		wrong("styles.call", "Say how the stylesheet is called: link, import or address.")
 	}
-	if (inline || s.Form == StylesSheet) && s.Place == "" {
+	if (inline || s.Form == StylesStylesheet) && s.Where == "" {
 		wrong("styles.place", "Say where the styles go, in words that follow “put it”.")
 	}
 	if s.Form == StylesNone && r.Form == nil && f.Upload != UploadHand && f.Upload != UploadInto {
@@ -66,7 +66,7 @@ func (r *Rules) Check() []Wrong {
 	if r.Form != nil && f.Upload == UploadFolder {
 		wrong("files.upload", "A form takes files one by one, by face or many at once; a folder does not fit into it.")
 	}
-	if f.Upload == UploadOne && f.Send == SendAll && len(f.Formats) > 1 && f.Parts {
+	if f.Upload == UploadOne && f.Include == IncludeAll && len(f.Formats) > 1 && f.Parts {
 		wrong("files.parts", "A platform of one file at a time has no place for a face in parts.")
 	}
 	if slices.ContainsFunc(f.Formats, func(c font.Container) bool { return !slices.Contains(font.Makeable, c) }) {
@@ -93,7 +93,7 @@ func (r *Rules) Check() []Wrong {
 // WithOld returns the rules with the formats of old browsers beside the others;
 // as they are where a platform has no place for more.
 func (r *Rules) WithOld() *Rules {
-	if !r.Web() || r.Files.Send != SendAll || r.Form != nil {
+	if !r.Web() || r.Files.Include != IncludeAll || r.Form != nil {
 		return r
 	}
 	old := *r
@@ -122,7 +122,7 @@ func (r *Rules) FormatsOf(outlines metadata.Outlines) (out []font.Container, ret
 		case (c == font.TTF || c == font.EOT) && postScript:
 			retype = true
 		}
-		if out = append(out, c); r.Files.Send == SendBest {
+		if out = append(out, c); r.Files.Include == IncludePreferred {
 			return out, retype, nil
 		}
 	}
@@ -136,13 +136,13 @@ func (r *Rules) FormatsOf(outlines metadata.Outlines) (out []font.Container, ret
 // where a web font is among these: nothing is made beside it then. A form that wants several
 // together gets them all.
 func (r *Rules) SuppliedOf(outlines metadata.Outlines, supplied []string) (out []font.Container, retype bool, err error) {
-	if r.Files.Send == SendBest || r.Form == nil {
+	if r.Files.Include == IncludePreferred || r.Form == nil {
 		any := *r
-		any.Files.Send = SendAll
+		any.Files.Include = IncludeAll
 		all, _, _ := any.FormatsOf(outlines)
 		all = slices.DeleteFunc(all, func(c font.Container) bool { return !slices.Contains(supplied, string(c)) })
 		if web := slices.IndexFunc(all, func(c font.Container) bool { return c == font.WOFF2 || c == font.WOFF }); web >= 0 {
-			if r.Files.Send == SendBest {
+			if r.Files.Include == IncludePreferred {
 				all = all[web : web+1]
 			}
 			return all, false, nil
@@ -153,7 +153,7 @@ func (r *Rules) SuppliedOf(outlines metadata.Outlines, supplied []string) (out [
 
 // Formats returns the formats that are sent, best first.
 func (r *Rules) Formats() []font.Container {
-	if r.Files.Send == SendBest {
+	if r.Files.Include == IncludePreferred {
 		return r.Files.Formats[:1]
 	}
 	return r.Files.Formats

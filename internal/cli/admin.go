@@ -17,9 +17,9 @@ import (
 )
 
 var (
-	databaseFlag = &cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user@tcp(host:3306)/name; with a password, use --database-file. A private server is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")}
+	databaseFlag = &cli.StringFlag{Name: "database", Usage: "your MariaDB server, as `DSN` user@tcp(host:3306)/name; use --database-file for a password. Default: a private server", Sources: cli.EnvVars("SPARECRATE_DATABASE")}
 
-	databaseFileFlag = &cli.StringFlag{Name: "database-file", Usage: "`FILE` with the DSN of a MariaDB server of your own: user:password@tcp(host:3306)/name", Sources: cli.EnvVars("SPARECRATE_DATABASE_FILE")}
+	databaseFileFlag = &cli.StringFlag{Name: "database-file", Usage: "`FILE` with the DSN of your MariaDB server: user:password@tcp(host:3306)/name", Sources: cli.EnvVars("SPARECRATE_DATABASE_FILE")}
 )
 
 // databaseOf returns the data source name that a command was given; empty for the

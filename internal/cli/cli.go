@@ -13,7 +13,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 
+	"github.com/agnivade/levenshtein"
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/internal/cli/catalogcmd"
@@ -50,10 +52,10 @@ func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	case errors.As(err, &said):
 		return int(said)
 	case errors.As(err, &wrong):
-		_, _ = fmt.Fprintf(stderr, "sparecrate: %v\nSee the command with --help.\n", err)
+		terminal.Fail(stderr, args, err, "\nRun the command with --help to see how it is used.")
 		return exitMisuse
 	case !errors.Is(err, terminal.ErrReported):
-		_, _ = fmt.Fprintf(stderr, "sparecrate: %v\n", err)
+		terminal.Fail(stderr, args, err, "")
 	}
 	if errors.Is(err, service.ErrDatabaseLost) {
 		return exitDatabase
@@ -65,26 +67,54 @@ func tree() *cli.Command {
 	root := &cli.Command{
 		Name:    "sparecrate",
 		Version: version.String(),
-		Usage:   "a studio's shared crate of fonts: read them, know what they may be used for, and pack them ready to upload",
+		Usage:   "a shared catalog of a studio's fonts: font info, licenses, sites and packs ready to upload",
 		Description: "Start with `sparecrate demo`, or with `sparecrate serve` and `sparecrate sign-in`.\n" +
 			"The commands under `file` need no service.",
 		EnableShellCompletion: true,
 		Suggest:               true,
-		Commands: []*cli.Command{
-			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
-			importcmd.AddCommand(), importcmd.ImportsCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), importcmd.HostedCommand(), catalogcmd.FamilyCommand(), importcmd.GapsCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.FileURLsCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
-			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(), inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand(),
-		},
+		Commands: slices.Concat(
+			group("Catalog", importcmd.AddCommand(), importcmd.ImportsCommand(), catalogcmd.FamiliesCommand(), catalogcmd.FamilyCommand(), catalogcmd.SearchesCommand(),
+				catalogcmd.ShortlistCommand(), importcmd.HostedCommand(), importcmd.GapsCommand(), catalogcmd.MoveCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PreviewCommand(), catalogcmd.ClientCommand()),
+			group("Licensing", licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), sitecmd.SignOffsCommand(), licensecmd.ViewsCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand()),
+			group("Sites", sitecmd.SiteCommand(), sitecmd.PagesCommand(), sitecmd.BuilderCommand()),
+			group("Packs", sitecmd.PackCommand(), sitecmd.FileURLsCommand()),
+			group("Inspection", inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand()),
+			group("Files", filecmd.FileCommand()),
+			group("Administration", serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand()),
+		),
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {
 			if c.Args().Present() {
-				return terminal.Misused("there is no command %q", c.Args().First())
+				return terminal.Misused("there is no command %q%s", c.Args().First(), like(c))
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
 	}
 	prepare(root)
 	return root
+}
+
+// like returns a question with the command whose name is nearest to the first argument,
+// "" if none is near.
+func like(c *cli.Command) string {
+	typed, best, least := c.Args().First(), "", 3
+	for _, sub := range c.VisibleCommands() {
+		if d := levenshtein.ComputeDistance(typed, sub.Name); d < least && d < len(sub.Name) {
+			best, least = sub.Name, d
+		}
+	}
+	if best == "" {
+		return ""
+	}
+	return fmt.Sprintf("; did you mean %q?", best)
+}
+
+// group returns commands listed under a heading of the help.
+func group(heading string, commands ...*cli.Command) []*cli.Command {
+	for _, c := range commands {
+		c.Category = heading
+	}
+	return commands
 }
 
 // prepare gives every command below c what all have: misuse told apart from
@@ -97,7 +127,7 @@ func prepare(c *cli.Command) {
 	if len(c.Commands) > 0 && c.Action == nil {
 		c.Action = func(_ context.Context, c *cli.Command) error {
 			if c.Args().Present() {
-				return terminal.Misused("`%s` has no command %q", c.FullName(), c.Args().First())
+				return terminal.Misused("`%s` has no command %q%s", c.FullName(), c.Args().First(), like(c))
 			}
 			return cli.ShowSubcommandHelp(c)
 		}

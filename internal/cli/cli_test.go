@@ -165,9 +165,9 @@ func TestFromFontToPackOnTheCommandLine(t *testing.T) {
 	_, errs, code = s.run("pack", "build", "Timetable")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "uses no family yet")
-	assert.Contains(t, s.ok("site", "use", "Timetable", "Skerrow Sans"), "Skerrow Sans: clear")
+	assert.Contains(t, s.ok("site", "add-family", "Timetable", "Skerrow Sans"), "Skerrow Sans: clear")
 	assert.Contains(t, s.ok("pack", "plan", "Timetable"), "fonts/skerrow-sans-bold.woff2")
-	assert.Regexp(t, `Together +[\d.]+ kB +[\d.]+ kB +[\d.]+ kB, \d+ %`, s.ok("site", "use", "--sizes", "--text", "Timetable", "Timetable", "Skerrow Sans"))
+	assert.Regexp(t, `Together +[\d.]+ kB +[\d.]+ kB +[\d.]+ kB, \d+ %`, s.ok("site", "add-family", "--sizes", "--text", "Timetable", "Timetable", "Skerrow Sans"))
 	s.ok("pack", "build", "--out", s.folder+"/a.zip", "Timetable")
 	s.ok("pack", "build", "--out", s.folder+"/b.zip", "1")
 	a, err := os.ReadFile(s.folder + "/a.zip")
@@ -230,7 +230,7 @@ func TestReadFiles(t *testing.T) {
 	require.NoError(t, err)
 	otf := s.write(fonts[3].Name, fonts[3].Data)
 	var faces []map[string]any
-	s.json(&faces, 2, "file", "read", otf, "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
+	s.json(&faces, 2, "file", "info", otf, "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
 	require.Len(t, faces, 2)
 	assert.Equal(t, otf, faces[0]["path"])
 	assert.Equal(t, "otf", faces[0]["format"])
@@ -241,14 +241,14 @@ func TestReadFiles(t *testing.T) {
 	for _, key := range []string{"sha256", "index", "style", "unitsPerEm", "glyphs", "metrics", "axes", "instances", "features", "color", "coverage", "problems"} {
 		assert.Contains(t, faces[1], key)
 	}
-	out, errs, code := s.run("file", "read", s.write("x.ttf", nil), otf)
+	out, errs, code := s.run("file", "info", s.write("x.ttf", nil), otf)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "x.ttf: this file is empty")
 	assert.Contains(t, out, "Umbrisk Display", "the others are read all the same")
 	assert.Contains(t, out, "(fsType 0x0108)")
 	assert.Contains(t, out, `the font inside "Umbrisk Display`, "the file's name is told to be another")
 	assert.NotContains(t, out, "WINDOWS")
-	out = s.ok("file", "read", "--records", "--language", "de-CH", otf)
+	out = s.ok("file", "info", "--records", "--language", "de-CH", otf)
 	assert.Contains(t, out, "EVERY NAME")
 	assert.Contains(t, out, "en-US, Umbrisk Display")
 }
@@ -264,13 +264,13 @@ func TestTestFiles(t *testing.T) {
 	wrong := bytes.Clone(fonts[0].Data)
 	copy(wrong[12+4:], "sum!")
 	copy(wrong[bytes.Index(wrong, []byte{0x5F, 0x0F, 0x3C, 0xF5}):], "none")
-	assert.Contains(t, s.ok("file", "test", right), "(TTF) keeps the rules")
-	out, _, code := s.run("file", "test", right, s.write("wrong.ttf", wrong), s.write("page.ttf", []byte("<html>")))
+	assert.Contains(t, s.ok("file", "check", right), "(TTF) keeps the rules")
+	out, _, code := s.run("file", "check", right, s.write("wrong.ttf", wrong), s.write("page.ttf", []byte("<html>")))
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, "error      head: The magic number is 0x6E6F6E65")
 	assert.Regexp(t, `unreadable this is a web page saved as a\s+font`, out)
 	assert.Contains(t, out, "3 files: 1 without findings, 0 with warnings only, 2 with errors or unreadable.")
-	stdout, _, code := s.run("file", "test", "--json", "--errors", s.folder+"/wrong.ttf", s.folder+"/page.ttf")
+	stdout, _, code := s.run("file", "check", "--json", "--errors", s.folder+"/wrong.ttf", s.folder+"/page.ttf")
 	assert.Equal(t, 1, code)
 	var reports []struct {
 		Path, Unreadable, Format string
@@ -381,7 +381,7 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 	s.write("views.csv", []byte("Day,Views\n2026-09-01,600\n2026-09-02,640\n"))
 	s.env = append(s.env, "PATH="+filepath.Dir(binary)+":"+os.Getenv("PATH"))
 	// These start a service, ask for a password, end what the others need, or need something that failed.
-	skip := regexp.MustCompile(`^sparecrate (serve|demo|admin|sign-in|sign-out|jobs retry|imports turn-down|people password|family remove-face)\b`)
+	skip := regexp.MustCompile(`^sparecrate (serve|demo|admin|sign-in|sign-out|jobs retry|imports discard|people password|family remove-face)\b`)
 	ran := 0
 	var look func(args []string)
 	look = func(args []string) {

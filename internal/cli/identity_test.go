@@ -32,12 +32,12 @@ func TestDesignsOnTheCommandLine(t *testing.T) {
 		OtherNames bool
 		OnlySecond struct{ Count int }
 	}
-	s.json(&d, 3, "file", "diff", part, whole)
+	s.json(&d, 3, "file", "compare", part, whole)
 	assert.Equal(t, "part", d.Relation)
 	assert.False(t, d.OtherNames)
 	assert.Positive(t, d.OnlySecond.Count)
-	assert.Contains(t, s.ok("file", "diff", other, whole), "They are named differently: Ghost Regular and Skerrow Sans Regular.")
-	assert.Contains(t, s.fails(1, "file", "diff", s.write("no.ttf", []byte("Dear Ines")), whole), "no.ttf")
+	assert.Contains(t, s.ok("file", "compare", other, whole), "They are named differently: Ghost Regular and Skerrow Sans Regular.")
+	assert.Contains(t, s.fails(1, "file", "compare", s.write("no.ttf", []byte("Dear Ines")), whole), "no.ttf")
 
 	assert.Regexp(t, `Skerrow Sans Regular.*part +100.0 %`, s.ok("families", "--like", other))
 	assert.Contains(t, s.fails(2, "families", "--like", other, "words"), "no TEXT goes with it")
@@ -66,15 +66,15 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	out := s.ok("add", "--client", "Holmvik Ferries", "--yes", s.write("other.ttf", sfnt.Write(other)), s.write("bold.ttf", sfnt.Write(foundrytest.Face(t, &bold, font.TTF))))
 	assert.Contains(t, out, "which looks like Bold")
 	assert.Contains(t, out, "Somebody has to say of 1 font which file counts")
-	settle := regexp.MustCompile("imports mark --settle use ([0-9]+) ([0-9]+)").FindStringSubmatch(out)
+	settle := regexp.MustCompile("imports select --resolve use ([0-9]+) ([0-9]+)").FindStringSubmatch(out)
 	require.NotNil(t, settle, out)
-	assert.Contains(t, s.ok("imports", "mark", "--settle", "use", settle[1], settle[2]), "as was decided")
+	assert.Contains(t, s.ok("imports", "select", "--resolve", "use", settle[1], settle[2]), "as was decided")
 	s.ok("imports", "accept", settle[1])
 	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "other.ttf, packs use this one")
 	assert.Contains(t, s.ok("families", "skerrow"), "(1 file to settle)")
-	assert.Contains(t, s.ok("lacks", "--what", "conflict"), "Somebody has to say of 1 file which one counts.")
+	assert.Contains(t, s.ok("gaps", "--what", "conflict"), "Somebody has to say of 1 file which one counts.")
 
-	assert.Contains(t, s.ok("family", "settle", "Skerrow Sans", "SkerrowSans-Regular.ttf"), "Packs use SkerrowSans-Regular.ttf for Skerrow Sans Regular.")
+	assert.Contains(t, s.ok("family", "resolve", "Skerrow Sans", "SkerrowSans-Regular.ttf"), "Packs use SkerrowSans-Regular.ttf for Skerrow Sans Regular.")
 	assert.Contains(t, s.ok("family", "use-file", "Skerrow Sans", "other.ttf"), "Packs use other.ttf")
 	assert.Contains(t, s.ok("family", "use-newest", "Skerrow Sans", "Regular"), "Packs use SkerrowSans-Regular.ttf")
 	assert.Contains(t, s.fails(1, "family", "record-as", "Skerrow Sans", "bold.ttf", "Handsome"), "names no weight")
@@ -82,17 +82,17 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.fails(1, "family", "remove-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "the face is then gone from their packs. It can be brought back for 30 days. Say --anyway")
 	assert.Contains(t, s.ok("family", "remove-face", "--anyway", "Skerrow Sans", "Bold"), "Skerrow Sans Bold is removed.")
 	assert.Contains(t, s.ok("family", "Skerrow Sans"), "Bold, removed\n  file           SkerrowSans-Bold.ttf (by Ines Varga, can be brought back until")
-	assert.Contains(t, s.ok("family", "bring-file-back", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "Packs use SkerrowSans-Bold.ttf for Skerrow Sans Bold.")
+	assert.Contains(t, s.ok("family", "restore-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "Packs use SkerrowSans-Bold.ttf for Skerrow Sans Bold.")
 
-	assert.Contains(t, s.ok("pack", "choose", "--stay", "Skerrow Sans Regular=other.ttf", "--supply", "smaller", "Holmvik timetable"), "stays on other.ttf (Version 1.200)")
-	assert.Contains(t, s.fails(2, "pack", "choose", "--stay", "Skerrow Sans Regular", "Holmvik timetable"), "--stay takes FACE=FILE")
-	assert.NotContains(t, s.ok("pack", "choose", "--stay", "Skerrow Sans Regular=", "Holmvik timetable"), "stays on")
+	assert.Contains(t, s.ok("pack", "choose", "--pin", "Skerrow Sans Regular=other.ttf", "--source", "smaller", "Holmvik timetable"), "stays on other.ttf (Version 1.200)")
+	assert.Contains(t, s.fails(2, "pack", "choose", "--pin", "Skerrow Sans Regular", "Holmvik timetable"), "--pin takes FACE=FILE")
+	assert.NotContains(t, s.ok("pack", "choose", "--pin", "Skerrow Sans Regular=", "Holmvik timetable"), "stays on")
 
 	// The same bytes for two clients: each has a family of its own, named with its client.
 	s.ok("add", "--client", "Orrery Hall", "--yes", s.write("again.ttf", sfnt.Write(was)))
 	assert.Contains(t, s.fails(1, "family", "Skerrow Sans"), `or with its client, like "`)
 	assert.Contains(t, s.ok("family", "orrery hall/Skerrow Sans"), "Orrery Hall, origin unknown")
-	assert.Contains(t, s.ok("lacks", "--client", "Orrery Hall", "--origin", "client", "--tag", "planets"), "Done for ")
+	assert.Contains(t, s.ok("gaps", "--client", "Orrery Hall", "--origin", "client", "--tag", "planets"), "Done for ")
 	assert.Contains(t, s.ok("family", "Orrery Hall/Skerrow Sans"), "Orrery Hall, origin client")
-	assert.Contains(t, s.fails(1, "lacks", "--what", "money"), "money")
+	assert.Contains(t, s.fails(1, "gaps", "--what", "money"), "money")
 }

@@ -44,7 +44,7 @@ func TestAKitFromFilesAlone(t *testing.T) {
 		Fonts []struct{ Out string }
 		Kit   []string
 	}
-	s.json(&kit, 2, append([]string{"file", "convert", "--css", "--out", out, "--words", "Hamburg"}, paths...)...)
+	s.json(&kit, 2, append([]string{"file", "convert", "--css", "--out", out, "--sample-text", "Hamburg"}, paths...)...)
 	assert.Len(t, kit.Fonts, 10, "woff2 and woff of five")
 	assert.Subset(t, kit.Kit, []string{filepath.Join(out, "fonts.css"), filepath.Join(out, "sample.html")})
 	sheet, err := os.ReadFile(filepath.Join(out, "fonts.css"))

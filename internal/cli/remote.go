@@ -24,9 +24,9 @@ func signInCommand() *cli.Command {
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "email", Usage: "your e-mail `ADDRESS`", Required: true, Sources: cli.EnvVars("SPARECRATE_EMAIL")},
-			&cli.StringFlag{Name: "password-file", Usage: "`FILE` that holds the password, - for standard input"},
-			&cli.StringFlag{Name: "new-password-file", Usage: "`FILE` that holds the password to set in place of a one-time one"},
-			&cli.StringFlag{Name: "scope", Usage: "what the command line may do on this machine: read, write or admin; all that you may when left out"},
+			&cli.StringFlag{Name: "password-file", Usage: "`FILE` with the password, - for standard input"},
+			&cli.StringFlag{Name: "new-password-file", Usage: "`FILE` with the new password that replaces a one-time password"},
+			&cli.StringFlag{Name: "scope", Usage: "what the command line may do on this machine: read, write or admin; default: all that you may"},
 		},
 		Action: signIn,
 	}
@@ -90,7 +90,7 @@ func signIn(ctx context.Context, c *cli.Command) error {
 
 func signOutCommand() *cli.Command {
 	return &cli.Command{
-		Name: "sign-out", Usage: "revoke this machine's token and forget it",
+		Name: "sign-out", Usage: "sign out: revoke this machine's token",
 		Description: terminal.Example("Ends what `sparecrate sign-in` began.", "sparecrate sign-out"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {

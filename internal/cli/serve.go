@@ -37,16 +37,16 @@ func dataFolder(name string) string {
 
 func serveFlags(data string) []cli.Flag {
 	return []cli.Flag{
-		&cli.BoolFlag{Name: "json", Usage: "print address and sign-in as one line of JSON"},
-		&cli.StringFlag{Name: "listen", Usage: "address to answer on, as `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
+		&cli.BoolFlag{Name: "json", Usage: "print URL and sign-in as one line of JSON"},
+		&cli.StringFlag{Name: "listen", Usage: "listen on `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
 		databaseFlag, databaseFileFlag,
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
 		&cli.StringSliceFlag{Name: "trusted-proxies", Usage: "`NETWORKS` of proxies in front of the service, like 10.0.0.0/8, whose X-Forwarded-For says where people come from", Sources: cli.EnvVars("SPARECRATE_TRUSTED_PROXIES")},
-		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "read stylesheets and fonts also from private networks and this machine, where people give such addresses", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
-		&cli.StringFlag{Name: "address", Usage: "`ADDRESS` under which people reach the service, for e-mails and calendars; like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_PUBLIC_ADDRESS")},
-		&cli.StringFlag{Name: "mail-server", Usage: "SMTP server that takes the weekly e-mail, as `HOST:PORT`; without it no e-mail leaves", Sources: cli.EnvVars("SPARECRATE_MAIL_SERVER")},
-		&cli.StringFlag{Name: "mail-from", Usage: "e-mail `ADDRESS` that mail comes from", Value: "crate@localhost.example", Sources: cli.EnvVars("SPARECRATE_MAIL_FROM")},
+		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "also fetch stylesheets and fonts from private networks and this machine", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
+		&cli.StringFlag{Name: "address", Usage: "public `URL` of the service, for e-mails and calendars, like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_PUBLIC_ADDRESS")},
+		&cli.StringFlag{Name: "mail-server", Usage: "SMTP server for e-mails, as `HOST:PORT`; without it no e-mail is sent", Sources: cli.EnvVars("SPARECRATE_MAIL_SERVER")},
+		&cli.StringFlag{Name: "mail-from", Usage: "sender `ADDRESS` of e-mails", Value: "crate@localhost.example", Sources: cli.EnvVars("SPARECRATE_MAIL_FROM")},
 		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_USER")},
 		&cli.StringFlag{Name: "mail-password-file", Usage: "`FILE` with the password for the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_PASSWORD_FILE")},
 		&cli.BoolFlag{Name: "mail-plain", Usage: "send mail without encryption, to a server on this machine", Sources: cli.EnvVars("SPARECRATE_MAIL_PLAIN")},
@@ -159,7 +159,7 @@ func serveCommand() *cli.Command {
 func demoCommand() *cli.Command {
 	return &cli.Command{
 		Name:  "demo",
-		Usage: "run the service with a made-up studio to look around in",
+		Usage: "run the service with a demo studio",
 		Description: terminal.Example("Fills an empty data folder with a made-up studio, its clients, fonts, licenses\nand sites, then runs the service. A second run finds everything as it was left.",
 			"sparecrate demo"),
 		Flags: serveFlags(dataFolder("sparecrate-demo")),

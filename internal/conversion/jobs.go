@@ -55,7 +55,7 @@ func (c *Conversion) RetryJob(ctx context.Context, p *store.Person, id int64) (*
 		if err := jobdb.In(tx).RetryJob(ctx, id); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "tried again", j.Title, j.Error)
+		return c.note(ctx, tx, p, "retried job", j.Title, j.Error)
 	})
 	if errors.Is(err, store.ErrStale) {
 		return nil, app.Problem(app.Conflict, "not-failed", "Only a job that was given up can be tried again; this one was not.")

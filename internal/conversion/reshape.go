@@ -46,7 +46,7 @@ type Report struct {
 func reshaped(f *font.File, m Making) (*font.File, string, error) {
 	recipe := *m.Reshape
 	if m.To == font.TTF {
-		recipe.Retype = true // a TTF is asked for, whatever the outlines
+		recipe.ToTrueType = true // a TTF is asked for, whatever the outlines
 	}
 	before := metadata.One(f.Faces[m.Place])
 	face, outcome, err := recipe.Apply(f.Faces[m.Place])
@@ -55,8 +55,8 @@ func reshaped(f *font.File, m Making) (*font.File, string, error) {
 	}
 	now := metadata.One(face)
 	t := Report{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.FamilyName(), Full: now.Names.Full, PostScript: now.Names.PostScript}
-	if outcome.Trim != nil {
-		t.Dropped = outcome.Trim.Dropped
+	if outcome.Subset != nil {
+		t.Dropped = outcome.Subset.Dropped
 	}
 	b, err := json.Marshal(t)
 	return &font.File{Container: f.Container, Faces: []*sfnt.Font{face}}, string(b), err
@@ -357,10 +357,10 @@ func (c *Conversion) Fallback(ctx context.Context, p *store.Person, id int64, q 
 		return nil, app.InvalidField("against", "unknown-font", "%s", sentence.Of(err))
 	}
 	var face metadata.Face
-	var found []reshape.Replacement
+	var found []reshape.LocalFont
 	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
 		face = metadata.One(f)
-		if found, err = wanted.Replacements(f, face.Style.Weight >= BoldFrom); err != nil {
+		if found, err = wanted.LocalFonts(f, face.Style.Weight >= BoldFrom); err != nil {
 			return app.InvalidField("language", "cannot-compare", "%s", sentence.Of(err))
 		}
 		return nil

@@ -22,8 +22,8 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Basis is what a pack is made of. It is kept with the pack as JSON.
-type Basis struct {
+// Pack is what a pack is made of. It is kept with the pack as JSON.
+type Pack struct {
 	Builder      string   `json:"builder"`
 	RulesVersion int      `json:"rulesVersion"`
 	Prefix       string   `json:"prefix,omitempty"`
@@ -78,7 +78,7 @@ type family struct {
 }
 
 // For returns what a pack for an environment of a site would be made of now.
-func For(d *usage.Site, environment string) *Basis {
+func For(d *usage.Site, environment string) *Pack {
 	families := app.Each(d.Uses, func(u usage.SiteFamily) family {
 		f := family{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: usage.StylesOf(u.Family), sheets: u.Sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.Family.Faces {
@@ -104,8 +104,8 @@ func hashesOf(f *store.Face) []string {
 
 // basisOf returns what a pack for an environment of a site is made of, out of what
 // lists know of faces.
-func of(site *store.Site, rules usage.BuilderRules, environment string, families []family) *Basis {
-	b := &Basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.LegacyFormats, Supply: site.Choices.Source, Faces: []Face{}, Roles: []role{}, Replacements: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
+func of(site *store.Site, rules usage.BuilderRules, environment string, families []family) *Pack {
+	b := &Pack{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.LegacyFormats, Supply: site.Choices.Source, Faces: []Face{}, Roles: []role{}, Replacements: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
@@ -117,7 +117,7 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 		names[f.id] = f.name
 		b.Changes[f.id] = f.sends.With(usage.ChangesOf(f.recipe))
 		if len(f.sheets) > 0 {
-			from := app.Each(f.sheets, func(s store.HostedStylesheet) string { return cmp.Or(s.Address, s.Host) })
+			from := app.Each(f.sheets, func(s store.HostedStylesheet) string { return cmp.Or(s.URL, s.Host) })
 			b.Elsewhere = append(b.Elsewhere, Sheet{f.id, f.name, strings.Join(from, " and ")})
 		}
 		for _, face := range f.faces {
@@ -134,7 +134,7 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 			if !f.recipe.Empty() {
 				one.Recipe, one.Key = f.recipe.Words(), f.recipe.Key()
 			}
-			if face.Variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
+			if face.Variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Instance == nil) {
 				for _, weight := range usage.PinsOf(site, &face.Metadata, usage.RoleAssignmentsOf(site, f.id, f.name)) {
 					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; pinned at the weight %d", weight), "; ")
 				}
@@ -171,7 +171,7 @@ func roleSays(p *pack.RoleAssignment) string {
 }
 
 // since says what is otherwise now than it was, a sentence each.
-func (now *Basis) since(was *Basis, rulesName string) []string {
+func (now *Pack) since(was *Pack, rulesName string) []string {
 	out := []string{}
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
 	switch {
@@ -299,18 +299,18 @@ func Outdated(ctx context.Context, in *store.Store, sites []*usage.Site) (map[in
 // Changes says how a pack differs from what would be built now; nothing for one that says
 // not what it was made of, as older versions built them.
 func Changes(d *usage.Site, p *store.Pack) ([]string, error) {
-	return behind(d.Site, d.Rules, p, func() *Basis { return For(d, p.Environment) })
+	return behind(d.Site, d.Rules, p, func() *Pack { return For(d, p.Environment) })
 }
 
-func behind(site *store.Site, rules usage.BuilderRules, p *store.Pack, now func() *Basis) ([]string, error) {
-	if p.Basis == "" {
+func behind(site *store.Site, rules usage.BuilderRules, p *store.Pack, now func() *Pack) ([]string, error) {
+	if p.Fingerprint == "" {
 		return nil, nil
 	}
 	if p.Environment != "" && !slices.ContainsFunc(site.Environments, func(e store.Environment) bool { return e.Name == p.Environment }) {
 		return nil, nil // the site has it no more
 	}
-	var was Basis
-	if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
+	var was Pack
+	if err := json.Unmarshal([]byte(p.Fingerprint), &was); err != nil {
 		return nil, fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 	}
 	return now().since(&was, rules.Name), nil
@@ -354,7 +354,7 @@ func SupersededPacks(ctx context.Context, in *store.Store, weighed *usage.Usage,
 	for _, p := range packs {
 		site := all.Sites[p.SiteID]
 		rules := all.Book.Of(site)
-		changes, err := behind(site, rules, &p, func() *Basis {
+		changes, err := behind(site, rules, &p, func() *Pack {
 			return of(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u usage.Use) family {
 				return family{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: all.FacesOn(site, u.Family.ID), sheets: all.Sheets[u.Family.ID], source: all.SourcesOn(site, sources)}
 			}))
@@ -372,8 +372,8 @@ func SupersededPacks(ctx context.Context, in *store.Store, weighed *usage.Usage,
 // CarriesOld reports whether a pack was made from another file of a face of a family than
 // its site would be sent now.
 func CarriesOld(d *usage.Site, p *store.Pack, f *store.Family) bool {
-	var was Basis
-	if json.Unmarshal([]byte(p.Basis), &was) != nil {
+	var was Pack
+	if json.Unmarshal([]byte(p.Fingerprint), &was) != nil {
 		return false
 	}
 	now := For(d, p.Environment)

@@ -168,8 +168,8 @@ func (b *bundle) familyOf(ctx context.Context, f *store.Family, sheets []store.H
 		out.Documents = append(out.Documents, keptFile{Path: b.keep(ctx, folder+"/documents", p.Name, p.SHA256, p.Bytes), Name: p.Name, SHA256: p.SHA256, Bytes: p.Bytes})
 	}
 	for _, s := range sheets {
-		if s.Address != "" {
-			out.Hosted = append(out.Hosted, s.Address)
+		if s.URL != "" {
+			out.Hosted = append(out.Hosted, s.URL)
 		}
 	}
 	return out, nil

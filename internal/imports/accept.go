@@ -179,7 +179,7 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		if err != nil {
 			return err
 		}
-		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in import", d.Title, app.Number(takenIn(counts)-a.Before, "font"))
+		return c.note(ctx, tx, &store.Person{Name: a.By}, "accepted import", d.Title, app.Number(takenIn(counts)-a.Before, "font"))
 	})
 }
 

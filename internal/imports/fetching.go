@@ -64,7 +64,7 @@ func (c *Imports) SelfHost(ctx context.Context, p *store.Person, family int64, b
 			return err
 		}
 		for _, h := range sheets {
-			it := store.ImportItem{ImportID: d.ID, Path: app.Shorten(cmp.Or(h.Address, h.Host), 1000), Kind: importdb.ItemArchive, Why: "Its fonts are being fetched."}
+			it := store.ImportItem{ImportID: d.ID, Path: app.Shorten(cmp.Or(h.URL, h.Host), 1000), Kind: importdb.ItemArchive, Why: "Its fonts are being fetched."}
 			if err := importdb.In(tx).PutImportItem(ctx, &it, false); err != nil {
 				return err
 			}
@@ -73,7 +73,7 @@ func (c *Imports) SelfHost(ctx context.Context, p *store.Person, family int64, b
 				return err
 			}
 		}
-		return c.note(ctx, tx, p, "brings in", f.Name, "from "+sheets[0].Host)
+		return c.note(ctx, tx, p, "started self-hosting", f.Name, "from "+sheets[0].Host)
 	})
 	if err != nil {
 		return nil, err

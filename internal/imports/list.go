@@ -115,7 +115,7 @@ func (c *Imports) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 		if err := importdb.In(tx).SetImportState(ctx, id, importdb.ImportDiscarded); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "turned down", d.Title, "")
+		return c.note(ctx, tx, p, "discarded import", d.Title, "")
 	})
 	if err != nil {
 		return nil, err

@@ -60,7 +60,7 @@ func Worthwhile(now, trimmed int64) bool {
 // Saving says what a subset saves.
 func Saving(address string, now, trimmed int64, unshown string, mayNot bool) Finding {
 	f := Finding{Code: "subset-would-save", URL: address, Message: fmt.Sprintf("Of %s, %s are for characters that %s: a subset of those that show is %s instead of %s.", lastPart(address), kB(now-trimmed), unshown, kB(trimmed), kB(now)),
-		Evidence: "measured by making it", Fix: "sparecrate file trim --keep latin --out small.woff2 " + lastPart(address) + ", with the characters that the whole site uses."}
+		Evidence: "measured by making it", Fix: "sparecrate file subset --keep latin --out small.woff2 " + lastPart(address) + ", with the characters that the whole site uses."}
 	if mayNot {
 		f.Fix = "The file says that it may not be subset; ask its maker, or for a smaller edition."
 	}

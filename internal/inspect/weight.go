@@ -107,7 +107,7 @@ func (j scale) lonely(r *Request) {
 		return
 	}
 	for w := range weights {
-		j.add(Finding{Code: "variable-for-one", URL: r.URL, Message: fmt.Sprintf("%s varies in weight, and the page uses weight %d alone: a static one is smaller.", lastPart(r.URL), w), Fix: fmt.Sprintf("sparecrate file pin --at wght=%d --out static.woff2 %s", w, lastPart(r.URL))})
+		j.add(Finding{Code: "variable-for-one", URL: r.URL, Message: fmt.Sprintf("%s varies in weight, and the page uses weight %d alone: a static one is smaller.", lastPart(r.URL), w), Fix: fmt.Sprintf("sparecrate file instance --at wght=%d --out static.woff2 %s", w, lastPart(r.URL))})
 	}
 }
 

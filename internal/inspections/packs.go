@@ -149,7 +149,7 @@ func (r *run) fileURLs(ctx context.Context, b *browse.Browser, ids []int64) ([]i
 }
 
 // fileURL says what is wrong with a file URL; nil for nothing.
-func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.FileURLs) (*inspect.Finding, error) {
+func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.FileURL) (*inspect.Finding, error) {
 	got, _, err := b.Fetch(ctx, l.URL, mostFontBytes)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()

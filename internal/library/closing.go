@@ -40,7 +40,7 @@ func (lib *Library) setClosed(ctx context.Context, p *store.Person, id int64, cl
 		case closed && client.ArchivedAt == nil:
 			return app.Problem(app.Conflict, "not-archived", "%s was never archived. Make its archive first, so that nothing of it is lost: `sparecrate client archive`, or Archive on the page Access.", client.Name)
 		case !closed:
-			at, action = nil, "opened client"
+			at, action = nil, "reopened client"
 		}
 		if err := tx.SetClosed(ctx, id, at, p.Name); errors.Is(err, store.ErrStale) {
 			return app.Problem(app.Conflict, "closed-already", "%s is %s already.", client.Name, map[bool]string{true: "closed", false: "open"}[closed])

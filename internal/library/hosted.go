@@ -261,14 +261,14 @@ func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *sto
 			return err
 		}
 		ref = &api.Ref{Id: f.ID, Name: f.Name}
-		err = librarydb.In(tx).PutHostedStylesheet(ctx, &store.HostedStylesheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: lib.now(), ReadBy: p.Name})
+		err = librarydb.In(tx).PutHostedStylesheet(ctx, &store.HostedStylesheet{FamilyID: f.ID, URL: s.address, Host: s.host, Faces: faces, ReadAt: lib.now(), ReadBy: p.Name})
 		if err != nil {
 			return err
 		}
 		if err := familydb.In(tx).AddFamilyWords(ctx, f.ID, search.Index(f.Name, client.Name, s.host)); err != nil {
 			return err
 		}
-		return lib.note(ctx, tx, p, "kept hosted family", f.Name, cmp.Or(s.address, "rules with files at "+s.host))
+		return lib.note(ctx, tx, p, "added hosted family", f.Name, cmp.Or(s.address, "rules with files at "+s.host))
 	})
 	return ref, err
 }
@@ -277,14 +277,14 @@ func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *sto
 func hostedViews(sheets []store.HostedStylesheet) []api.HostedSource {
 	return app.Each(sheets, func(h store.HostedStylesheet) api.HostedSource {
 		v := api.HostedSource{
-			Id: h.ID, Url: h.Address, Host: h.Host, Faces: app.Each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
+			Id: h.ID, Url: h.URL, Host: h.Host, Faces: app.Each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
 			Notice: fmt.Sprintf("Every page view of a site that uses it calls %s, which learns of the visitor; where it is slow or gone, the site waits or falls back.", h.Host),
 		}
-		if h.Address == "" {
+		if h.URL == "" {
 			v.Snippets = []api.Snippet{{Name: "Rules", Text: css.HostedRules(h.Faces)}}
 			return v
 		}
-		s := css.SnippetsOf(h.Address)
+		s := css.SnippetsOf(h.URL)
 		v.Snippets = []api.Snippet{{Name: "Address only", Text: s.Address}, {Name: "Link tag", Text: s.Link}, {Name: "Import rule", Text: s.Import}, {Name: "Script", Text: s.Script}}
 		return v
 	})
@@ -310,7 +310,7 @@ func (lib *Library) RemoveHosted(ctx context.Context, p *store.Person, family, i
 		if err := librarydb.In(tx).RemoveHostedStylesheet(ctx, id); err != nil {
 			return err
 		}
-		return lib.note(ctx, tx, p, "dropped hosted source", f.Name, cmp.Or(h.Address, h.Host))
+		return lib.note(ctx, tx, p, "removed hosted source", f.Name, cmp.Or(h.URL, h.Host))
 	})
 	if err != nil {
 		return nil, err

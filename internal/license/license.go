@@ -263,6 +263,10 @@ type Verdict struct {
 	Reasons []Reason
 }
 
+// mark stands for a state in Grounds. It never changes, so that sign-offs hold when a
+// state gets another name.
+var mark = map[State]string{Review: "query", Blocked: "barred"}
+
 // Grounds is a hash of the reasons that are not clear: a sign-off holds while
 // it stays the same.
 func (v Verdict) Grounds() string {
@@ -273,7 +277,7 @@ func (v Verdict) Grounds() string {
 			if ground == "" {
 				ground = r.Evidence
 			}
-			_, _ = fmt.Fprintf(h, "%s\x00%s\x00%s\x00", r.State, r.Code, ground)
+			_, _ = fmt.Fprintf(h, "%s\x00%s\x00%s\x00", mark[r.State], r.Code, ground)
 		}
 	}
 	return hex.EncodeToString(h.Sum(nil))

@@ -297,7 +297,7 @@ func (c *Licensing) keepDocument(ctx context.Context, p *store.Person, l *store.
 		if err := licensedb.In(tx).AddDocument(ctx, &d); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "kept document", usage.LicenseName(*l), d.Name+", SHA-256 "+d.SHA256)
+		return c.note(ctx, tx, p, "added document", usage.LicenseName(*l), d.Name+", SHA-256 "+d.SHA256)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.Problem(app.Conflict, "same-document", "This document is kept with the license already, byte for byte.")

@@ -158,7 +158,7 @@ func (c *PageViews) keep(ctx context.Context, p *store.Person, id int64, counts 
 		if err := licensedb.In(tx).SetViews(ctx, rows); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "counted page views", s.Name, string(source)+"; "+strings.Join(said, ", "))
+		return c.note(ctx, tx, p, "entered page views", s.Name, string(source)+"; "+strings.Join(said, ", "))
 	})
 	if err != nil {
 		return nil, err

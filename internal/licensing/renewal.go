@@ -75,7 +75,7 @@ func Renew(ctx context.Context, c *Licensing, p *store.Person, id int64, in api.
 			if err := licensedb.In(tx).AddDocument(ctx, document); err != nil {
 				return err
 			}
-			if err := c.note(ctx, tx, p, "kept document", usage.LicenseName(*next), document.Name+", SHA-256 "+document.SHA256); err != nil {
+			if err := c.note(ctx, tx, p, "added document", usage.LicenseName(*next), document.Name+", SHA-256 "+document.SHA256); err != nil {
 				return err
 			}
 		}

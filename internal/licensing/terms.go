@@ -295,7 +295,7 @@ func (c *Licensing) AddAllocation(ctx context.Context, p *store.Person, id int64
 		if err := licensedb.In(tx).AddAllocation(ctx, &store.Allocation{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "gave "+strings.TrimSuffix(string(n.Measure), "s"), usage.LicenseName(*l), name)
+		return c.note(ctx, tx, p, "assigned "+strings.TrimSuffix(string(n.Measure), "s"), usage.LicenseName(*l), name)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("name", "name-taken", "%s is counted with this license already.", name)
@@ -320,7 +320,7 @@ func (c *Licensing) RemoveAllocation(ctx context.Context, p *store.Person, id, p
 		if err != nil {
 			return app.Explain(err, "seat or app")
 		}
-		return c.note(ctx, tx, p, "took "+strings.TrimSuffix(dropped.Measure, "s")+" away", usage.LicenseName(*l), dropped.Name)
+		return c.note(ctx, tx, p, "unassigned "+strings.TrimSuffix(dropped.Measure, "s"), usage.LicenseName(*l), dropped.Name)
 	})
 	if err != nil {
 		return nil, err
@@ -405,7 +405,7 @@ func (c *Licensing) DeleteTemplate(ctx context.Context, p *store.Person, id int6
 		if err != nil {
 			return app.Explain(err, "template")
 		}
-		return c.note(ctx, tx, p, "dropped license template", t.Name, t.Terms)
+		return c.note(ctx, tx, p, "deleted license template", t.Name, t.Terms)
 	})
 }
 

@@ -101,7 +101,7 @@ func (l *layout) served() string {
 
 // styled reports whether the platform takes styles that can load others.
 func (l *layout) styled() bool {
-	return l.Rules.Styles.Form.Loads() && l.Rules.Styles.Form != builder.StylesAddresses
+	return l.Rules.Styles.Form.Loads() && l.Rules.Styles.Form != builder.StylesURLs
 }
 
 // away warns of families that are served from elsewhere.

@@ -36,8 +36,8 @@ func TestServedFromElsewhere(t *testing.T) {
 		warns string
 	}{
 		"self-hosted": {"fonts.css", "calls-elsewhere"}, "bundler": {"fonts.css", "calls-elsewhere"}, "style-box": {"styles-to-paste.css", "calls-elsewhere"},
-		"called-sheet": {"fonts.css", "calls-elsewhere"},
-		"page-block":   {"block-to-paste.html", "calls-elsewhere"}, "course-script": {"script-to-paste.js", "calls-elsewhere"},
+		"linked-stylesheet": {"fonts.css", "calls-elsewhere"},
+		"page-block":        {"block-to-paste.html", "calls-elsewhere"}, "course-script": {"script-to-paste.js", "calls-elsewhere"},
 		"fields-only": {"", "only-elsewhere"}, "apple-app": {"", "only-elsewhere"}, "android-app": {"", "only-elsewhere"}, "desktop": {"", "only-elsewhere"},
 	} {
 		t.Run(kind, func(t *testing.T) {
@@ -46,7 +46,7 @@ func TestServedFromElsewhere(t *testing.T) {
 			in.Families = append(in.Families, away())
 			in.RoleAssignments = []pack.RoleAssignment{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 			in.Replacements = []pack.Replacement{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
-			if in.Rules.Addresses.After { // they are known, so that styles are finished
+			if in.Rules.URLs.After { // they are known, so that styles are finished
 				_, packed := assemble(t, in)
 				in.FileURLs = map[string]pack.FileURLs{}
 				for i, e := range packed.Entries {

@@ -194,7 +194,7 @@ func inPack(f fontEntry) string { return urlPath(f.Path) }
 
 // delivered is the address of a file where the platform has it.
 func (l *layout) delivered(f fontEntry) string {
-	a := l.Rules.Addresses
+	a := l.Rules.URLs
 	prefix := cmp.Or(l.Prefix, a.Prefix)
 	switch {
 	case a.After:

@@ -60,7 +60,7 @@ func hostileInput(t *testing.T, kind, text string) pack.Input {
 	in.Prefix = "/fonts/"
 	packed, err := pack.Assemble(in)
 	require.NoError(t, err)
-	if in.Rules.Addresses.After {
+	if in.Rules.URLs.After {
 		in.FileURLs = map[string]pack.FileURLs{}
 		for _, e := range packed.Entries {
 			in.FileURLs[e.Path] = pack.FileURLs{Address: "https://x.example/" + text, SHA256: e.SHA256}
@@ -95,7 +95,7 @@ func TestNothingLeavesItsContext(t *testing.T) {
 				switch in.Rules.Styles.Form {
 				case builder.StylesBlock:
 					holds(t, kind+" block", "block.html", []byte(packed.Styles))
-				case builder.StylesSheet, builder.StylesBox, builder.StylesCalled:
+				case builder.StylesStylesheet, builder.StylesBox, builder.StylesLinked:
 					holds(t, kind+" styles", "styles.css", []byte(packed.Styles))
 				case builder.StylesScript:
 					holds(t, kind+" script", "script.js", []byte(packed.Styles))

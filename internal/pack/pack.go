@@ -38,7 +38,7 @@ type Input struct {
 	FileURLs        map[string]FileURLs // what went up before, by path in the pack
 	LeftOut         []LeftOut           // families that may not go along, said in the slip
 	Words           string              // shown in the sample, the client's own
-	Call            builder.Call        // how the stylesheet is called; what the rules like best when empty
+	Call            builder.Load        // how the stylesheet is called; what the rules like best when empty
 }
 
 // LeftOut is a family that a pack has not, and why.
@@ -89,9 +89,9 @@ type Face struct {
 	// Range are the characters it was trimmed to, as a unicode-range; empty for all.
 	Range string
 	Why   string // what it is needed for: "body text, heading 1"
-	// Replacements are the rules of local fonts that hold its place until it arrives;
+	// LocalFonts are the rules of local fonts that hold its place until it arrives;
 	// where they are wanted and cannot be, NoReplacement says why.
-	Replacements  []css.Face
+	LocalFonts  []css.Face
 	NoReplacement string
 }
 
@@ -197,7 +197,7 @@ func LayOut(in Input) *Packed {
 		if f.Pending {
 			out.Pending++
 		}
-		if in.Rules.Addresses.After && f.Address == "" {
+		if in.Rules.URLs.After && f.Address == "" {
 			out.Awaits = append(out.Awaits, f.Path)
 		}
 	}
@@ -211,7 +211,7 @@ func LayOut(in Input) *Packed {
 	}
 	if finished {
 		out.Pastes = css.pastes(out.Styles)
-		if in.Rules.Styles.Form == builder.StylesCalled {
+		if in.Rules.Styles.Form == builder.StylesLinked {
 			for _, s := range css.calledSheets() {
 				out.Sheets = append(out.Sheets, s.path)
 				out.Sheet = out.Sheet || in.FileURLs[s.path].Address == ""
@@ -241,7 +241,7 @@ func (p *Packed) Render() error {
 		if err != nil {
 			return err
 		}
-		if in.Rules.Styles.Form != builder.StylesSheet {
+		if in.Rules.Styles.Form != builder.StylesStylesheet {
 			add("sample.css", "the styles of the sample page; they are not uploaded", []byte(sheets{l}.sampleSheet()))
 		}
 		add("sample.html", "a page that shows every role and face; open it to see that all is well", sample)

@@ -114,7 +114,7 @@ func TestPartsAndReplacements(t *testing.T) {
 	in.Families[0].Faces = in.Families[0].Faces[:2]
 	split, lone := &in.Families[0].Faces[0], &in.Families[0].Faces[1]
 	split.Parts = []pack.Part{{Name: "latin", Range: "U+20-7E", Files: split.Files}, {Name: "script:Greek", Range: "U+370-3FF", Files: split.Files}}
-	split.Files, split.Replacements = nil, css.Fallbacks(split.Metadata, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
+	split.Files, split.LocalFonts = nil, css.Fallbacks(split.Metadata, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
 	lone.NoReplacement = "Too few letters. */"
 	files, _ := assemble(t, in)
 	sheet := string(files["fonts.css"])
@@ -255,12 +255,12 @@ func TestNeeded(t *testing.T) {
 
 // TestFileURLs has a platform that gives addresses only after the upload.
 func TestFileURLs(t *testing.T) {
-	in := input(t, "called-sheet")
+	in := input(t, "linked-stylesheet")
 	files, packed := assemble(t, in)
 	assert.NotContains(t, files, "fonts.css", "an unfinished stylesheet would be uploaded as it is")
 	assert.Len(t, packed.Awaits, 6)
 	assert.Empty(t, packed.Styles)
-	assert.Contains(t, string(files["upload-slip.html"]), "file URLs give")
+	assert.Contains(t, string(files["upload-slip.html"]), "file-urls add")
 	in.FileURLs = map[string]pack.FileURLs{}
 	for i, e := range packed.Entries {
 		if e.Place >= 0 {

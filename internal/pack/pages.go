@@ -175,7 +175,7 @@ func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error)
 	texts := terms(l).licenseTexts()
 	faces, roles, delivered := l.faces(), l.roles(), of.Delivered()
 	sheet := "sample.css"
-	if l.Rules.Styles.Form == builder.StylesSheet {
+	if l.Rules.Styles.Form == builder.StylesStylesheet {
 		sheet = sheetName
 	}
 	var out bytes.Buffer

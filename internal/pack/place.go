@@ -145,7 +145,7 @@ func (f *Family) generic() string {
 // none.
 func (f *Family) fallbackName() string {
 	for _, face := range f.Faces {
-		if len(face.Replacements) > 0 {
+		if len(face.LocalFonts) > 0 {
 			return f.Name + " Fallback"
 		}
 	}

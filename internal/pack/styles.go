@@ -28,7 +28,7 @@ type sheets struct{ *layout }
 // none.
 func (l sheets) styles() string {
 	switch l.Rules.Styles.Form {
-	case builder.StylesCalled:
+	case builder.StylesLinked:
 		var s strings.Builder
 		for _, sheet := range l.calledSheets() {
 			if l.Rules.Styles.PerFace {
@@ -37,13 +37,13 @@ func (l sheets) styles() string {
 			s.WriteString(sheet.text)
 		}
 		return s.String()
-	case builder.StylesSheet, builder.StylesBox:
+	case builder.StylesStylesheet, builder.StylesBox:
 		return l.sheet(l.delivered)
 	case builder.StylesBlock:
 		return l.block()
 	case builder.StylesScript:
 		return l.script()
-	case builder.StylesAddresses:
+	case builder.StylesURLs:
 		return l.swaps()
 	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
 	}
@@ -61,15 +61,15 @@ func (l sheets) styleFiles(text string, finished bool) []textFile {
 		return l.android()
 	case builder.StylesNone:
 		return nil
-	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox, builder.StylesBlock, builder.StylesScript, builder.StylesAddresses:
+	case builder.StylesStylesheet, builder.StylesLinked, builder.StylesBox, builder.StylesBlock, builder.StylesScript, builder.StylesURLs:
 	}
 	if !finished {
 		return nil
 	}
 	switch l.Rules.Styles.Form {
-	case builder.StylesCalled:
+	case builder.StylesLinked:
 		return l.calledSheets()
-	case builder.StylesSheet:
+	case builder.StylesStylesheet:
 		return []textFile{{sheetName, "the stylesheet that loads the fonts and sets the roles", text}}
 	case builder.StylesBox:
 		return []textFile{{boxName, "the styles to paste into the box", text}}
@@ -77,7 +77,7 @@ func (l sheets) styleFiles(text string, finished bool) []textFile {
 		return []textFile{{blockName, "the block to paste into every page", text}}
 	case builder.StylesScript:
 		return []textFile{{scriptName, "the script to paste", text}}
-	case builder.StylesAddresses:
+	case builder.StylesURLs:
 		return []textFile{{swapsName, "the names and addresses to enter", text}}
 	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
 	}
@@ -122,7 +122,7 @@ func (l sheets) sheetOf(f fontEntry) string {
 // sheet writes the stylesheet: what loads the fonts first, then what uses them.
 func (l sheets) sheet(at func(fontEntry) string) string {
 	head := "/* Fonts of " + comment(l.of()) + ".\n"
-	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" && len(l.fonts) > 0 {
+	if l.Rules.URLs.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" && len(l.fonts) > 0 {
 		head += "   Keep this file beside the folder " + comment(l.Rules.Files.Folder) + "; the addresses below are relative to it.\n"
 	}
 	return head + "   Load it before any rule that names one of the families. */\n\n" + l.imports() + css.Sheet(l.rules(at)) + l.served() + l.replacements() + l.swapRules(at) + l.roleRules()
@@ -155,7 +155,7 @@ func (l sheets) replacements() string {
 			if face.NoReplacement != "" {
 				fmt.Fprintf(&s, "\n/* No local font stands in for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoReplacement))
 			}
-			for _, rule := range face.Replacements {
+			for _, rule := range face.LocalFonts {
 				rule.Family = name
 				s.WriteString("\n" + rule.String())
 			}
@@ -307,15 +307,15 @@ func (l *layout) nameInDesign(s *Replacement) string {
 func (l sheets) pastes(styles string) []Paste {
 	s := l.Rules.Styles
 	switch s.Form {
-	case builder.StylesSheet:
-		return []Paste{{"The line that loads the stylesheet", s.Place, l.call(l.sheetAddress())}}
+	case builder.StylesStylesheet:
+		return []Paste{{"The line that loads the stylesheet", s.Where, l.call(l.sheetAddress())}}
 	case builder.StylesBox:
-		return []Paste{{"Styles", s.Place, styles}}
+		return []Paste{{"Styles", s.Where, styles}}
 	case builder.StylesBlock:
-		return []Paste{{"HTML block", s.Place, styles}}
+		return []Paste{{"HTML block", s.Where, styles}}
 	case builder.StylesScript:
-		return []Paste{{"Script", s.Place, styles}}
-	case builder.StylesCalled:
+		return []Paste{{"Script", s.Where, styles}}
+	case builder.StylesLinked:
 		var out []Paste
 		for _, sheet := range l.calledSheets() {
 			if at := l.FileURLs[sheet.path].Address; at != "" {
@@ -323,14 +323,14 @@ func (l sheets) pastes(styles string) []Paste {
 				if s.PerFace {
 					name = "The URL of " + sheet.path
 				}
-				out = append(out, Paste{name, s.Place, l.call(at)})
+				out = append(out, Paste{name, s.Where, l.call(at)})
 			}
 		}
 		return out
-	case builder.StylesAddresses:
+	case builder.StylesURLs:
 		var out []Paste
 		for _, r := range l.swapRows() {
-			out = append(out, Paste{"Font named " + r.Name, s.Place, r.Address})
+			out = append(out, Paste{"Font named " + r.Name, s.Where, r.Address})
 		}
 		return out
 	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
@@ -352,21 +352,21 @@ func (l sheets) sheetAddress() string {
 // call writes how the stylesheet is put to work.
 func (l sheets) call(address string) string {
 	how := l.Call
-	if !slices.Contains(l.Rules.Styles.Call, how) {
-		how = builder.CallLink
-		if len(l.Rules.Styles.Call) > 0 {
-			how = l.Rules.Styles.Call[0]
+	if !slices.Contains(l.Rules.Styles.Load, how) {
+		how = builder.LoadLink
+		if len(l.Rules.Styles.Load) > 0 {
+			how = l.Rules.Styles.Load[0]
 		}
 	}
 	switch how {
-	case builder.CallImport:
-		if !l.Rules.Addresses.After && l.Prefix == "" {
+	case builder.LoadImport:
+		if !l.Rules.URLs.After && l.Prefix == "" {
 			address = "./" + strings.TrimPrefix(address, "/")
 		}
 		return "@import url(" + css.Quote(address) + ");"
-	case builder.CallAddress:
+	case builder.LoadURL:
 		return address
-	case builder.CallLink:
+	case builder.LoadLink:
 	}
 	return `<link rel="stylesheet" href="` + html(address) + `">`
 }

@@ -135,7 +135,7 @@ func (l *layout) swapped(s *Replacement, warn func(code, about, format string, a
 	switch {
 	case f == nil:
 		warn("family-missing", s.Name, "%s is to be swapped for %s, which is not on this site.", s.Name, s.Family)
-	case f.elsewhere() && !l.styled() && l.Rules.Styles.Form != builder.StylesAddresses:
+	case f.elsewhere() && !l.styled() && l.Rules.Styles.Form != builder.StylesURLs:
 		warn("swap-elsewhere", s.Name, "%s cannot be swapped for %s, which is served from elsewhere under its own name. Bring it in-house first.", s.Name, s.Family)
 		return
 	case f.elsewhere() && l.styled() && face != nil && len(f.rulesLike(face)) == 0:

@@ -123,7 +123,7 @@ func (m *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 			if err != nil {
 				return err
 			}
-			if err := m.packs.note(ctx, tx, p, "gave seat", usage.LicenseName(*s.license), who); err != nil {
+			if err := m.packs.note(ctx, tx, p, "assigned seat", usage.LicenseName(*s.license), who); err != nil {
 				return err
 			}
 		}
@@ -181,7 +181,7 @@ func everythingOf(ctx context.Context, c *Packaging, id int64, kind, who string)
 	if err != nil {
 		return nil, err
 	}
-	if rules.Addresses.After {
+	if rules.URLs.After {
 		return nil, app.Problem(app.Conflict, "needs-a-site", "%s gives files their address only after the upload; build packs of the client's sites for it.", rules.Name)
 	}
 	families, err := familydb.FamiliesFor(ctx, c.store, id)

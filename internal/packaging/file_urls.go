@@ -85,7 +85,7 @@ func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64
 	if err != nil {
 		return nil, err
 	}
-	if !d.Rules.Addresses.After && d.Rules.Styles.Form != builder.StylesCalled {
+	if !d.Rules.URLs.After && d.Rules.Styles.Form != builder.StylesLinked {
 		return nil, app.Problem(app.Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.Rules.Name)
 	}
 	l, err := c.Assemble(ctx, d, where)
@@ -112,7 +112,7 @@ func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64
 			others = append(others, name)
 		}
 	}
-	if d.Rules.Styles.Form == builder.StylesCalled && !d.Rules.Styles.PerFace && len(l.Awaits) > 0 {
+	if d.Rules.Styles.Form == builder.StylesLinked && !d.Rules.Styles.PerFace && len(l.Awaits) > 0 {
 		paths[sheetFile] = sheetFile
 	}
 	var found []fileurls.Found
@@ -143,11 +143,11 @@ func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		for _, f := range found {
 			path := paths[f.File]
-			if err := packdb.In(tx).PutFileURL(ctx, &store.FileURLs{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], URL: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
+			if err := packdb.In(tx).PutFileURL(ctx, &store.FileURL{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], URL: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
 				return err
 			}
 		}
-		return c.note(ctx, tx, p, "brought addresses", d.Name, app.Shorten(strings.Join(app.Each(found, func(f fileurls.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
+		return c.note(ctx, tx, p, "added file URLs", d.Name, app.Shorten(strings.Join(app.Each(found, func(f fileurls.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
 	})
 	if err != nil {
 		return nil, err
@@ -176,7 +176,7 @@ func (c *Packaging) RemoveFileURLs(ctx context.Context, p *store.Person, site in
 		if n == 0 && path != "" {
 			return app.Problem(app.Missing, "not-found", "No address of %s is kept.", path)
 		}
-		return c.note(ctx, tx, p, "forgot addresses", d.Name, path)
+		return c.note(ctx, tx, p, "removed file URLs", d.Name, path)
 	})
 	if err != nil {
 		return nil, err

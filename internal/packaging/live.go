@@ -86,7 +86,7 @@ func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLi
 		if err := packdb.In(tx).AddLiveStylesheet(ctx, &l); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "made live stylesheet", s.Name, "")
+		return c.note(ctx, tx, p, "created live stylesheet", s.Name, "")
 	})
 	if err != nil {
 		return nil, err
@@ -107,7 +107,7 @@ func (c *Live) Revoke(ctx context.Context, p *store.Person, site, id int64) erro
 		if err := packdb.In(tx).RevokeLiveStylesheet(ctx, site, id, c.now()); err != nil {
 			return app.Explain(err, "live stylesheet")
 		}
-		return c.note(ctx, tx, p, "withdrew live stylesheet", s.Name, "")
+		return c.note(ctx, tx, p, "revoked live stylesheet", s.Name, "")
 	})
 }
 

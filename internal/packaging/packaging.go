@@ -25,11 +25,11 @@ type Packaging struct {
 	note       app.Noter
 	// measured is what was found of local fonts to the measure of faces: it takes time, and
 	// is the same each time.
-	measured *lru.Cache[string, []reshape.Replacement]
+	measured *lru.Cache[string, []reshape.LocalFont]
 }
 
 // New returns the packs of a database.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion) *Packaging {
-	measured, _ := lru.New[string, []reshape.Replacement](2000) // the error is for sizes below one
+	measured, _ := lru.New[string, []reshape.LocalFont](2000) // the error is for sizes below one
 	return &Packaging{measured: measured, store: c.Store, bucket: c.Bucket, usage: u, conversion: made, now: c.Now, note: app.Notes(c.Now)}
 }

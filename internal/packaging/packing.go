@@ -52,7 +52,7 @@ type facePart struct {
 
 // partsOf returns the parts of a face that is there in several files; those that hold
 // characters of a trim where there is one.
-func partsOf(face *store.Face, trim *reshape.Trim) []facePart {
+func partsOf(face *store.Face, trim *reshape.Subset) []facePart {
 	wanted := coverage.All
 	if trim != nil {
 		if kept, err := trim.Characters(); err == nil {
@@ -104,7 +104,7 @@ func (p *packing) takesParts(f *packedFace) error {
 // InputFor returns what a pack for an environment is made of, without any file.
 func InputFor(d *usage.Site, environment string) *packing {
 	rules := usage.RulesFor(d.Site, d.Rules.Rules)
-	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.SampleText, Call: builder.Call(d.Choices.Call)}}
+	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.SampleText, Call: builder.Load(d.Choices.Load)}}
 	for _, e := range d.Environments {
 		if e.Name == environment {
 			p.Prefix = e.Prefix
@@ -165,9 +165,9 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 	assignments := usage.RoleAssignmentsOf(d.Site, u.Family.ID, u.Family.Name)
 	one := pack.Face{ID: face.ID, Metadata: cur.Metadata, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
 	made := packedFace{family: family, used: u, face: face, cur: cur, supply: d.Choices.Source}
-	var trim *reshape.Trim
+	var trim *reshape.Subset
 	if u.Recipe != nil {
-		trim = u.Recipe.Trim
+		trim = u.Recipe.Subset
 	}
 	if made.parts = partsOf(face, trim); len(made.parts) == 1 { // the one that holds what is wanted
 		made.cur = &made.parts[0].link
@@ -177,8 +177,8 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 	if len(made.formats) > 0 {
 		made.trouble = p.takesParts(&made)
 	}
-	if u.Recipe != nil && u.Recipe.Trim != nil && !p.splits(u) && made.parts == nil {
-		if kept, err := u.Recipe.Trim.Characters(); err == nil {
+	if u.Recipe != nil && u.Recipe.Subset != nil && !p.splits(u) && made.parts == nil {
+		if kept, err := u.Recipe.Subset.Characters(); err == nil {
 			if text := kept.String(); len(text) <= maxRange {
 				one.Range = text
 			}
@@ -200,7 +200,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		p.faces = append(p.faces, made)
 	}
 	var why []string
-	if len(cur.Metadata.Axes) == 0 || p.Rules.Files.Variable || u.Recipe != nil && u.Recipe.Pin != nil {
+	if len(cur.Metadata.Axes) == 0 || p.Rules.Files.Variable || u.Recipe != nil && u.Recipe.Instance != nil {
 		add(u.Recipe, why)
 		return
 	}
@@ -209,9 +209,9 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		if u.Recipe != nil {
 			recipe = *u.Recipe
 		}
-		recipe.Pin = &reshape.Pin{Rest: true}
+		recipe.Instance = &reshape.Instance{Rest: true}
 		if slices.ContainsFunc(cur.Metadata.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
-			recipe.Pin.At = map[string]string{"wght": fmt.Sprint(weight)}
+			recipe.Instance.At = map[string]string{"wght": fmt.Sprint(weight)}
 		}
 		one.Metadata.Axes, one.Metadata.Instances = nil, nil
 		one.Metadata.Style.Weight = weight

@@ -31,7 +31,7 @@ import (
 // format: TTF and EOT hold no others.
 func (f *packedFace) retyped(to font.Container, base *reshape.Recipe) bool {
 	postScript := f.cur.Metadata.Outlines == metadata.CFF || f.cur.Metadata.Outlines == metadata.CFF2
-	return postScript && (to == font.TTF || to == font.EOT) && (base == nil || !base.Retype)
+	return postScript && (to == font.TTF || to == font.EOT) && (base == nil || !base.ToTrueType)
 }
 
 // recipeFor returns the recipe of a format: one that holds TrueType outlines alone is
@@ -41,10 +41,10 @@ func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape
 		return base
 	}
 	if base == nil {
-		return &reshape.Recipe{Retype: true}
+		return &reshape.Recipe{ToTrueType: true}
 	}
 	retyped := *base
-	retyped.Retype = true
+	retyped.ToTrueType = true
 	return &retyped
 }
 
@@ -173,7 +173,7 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 		if len(f.parts) > 0 {
 			one.Metadata.Coverage = all // of all its parts
 		}
-		if f.recipe.Pin != nil || f.recipe.Rename != nil {
+		if f.recipe.Instance != nil || f.recipe.Rename != nil {
 			one.Style = one.Metadata.Names.StyleName()
 		}
 	}
@@ -236,7 +236,7 @@ func (c *Packaging) read(ctx context.Context, f pack.File) (*font.File, error) {
 // against says which local fonts are made to the measure of a face: those its
 // recipe names, else those its roles fall back to.
 func (p *packing) against(f *packedFace) *reshape.Fallback {
-	if !p.Rules.Web() || p.Rules.Styles.Form == builder.StylesNone || p.Rules.Styles.Form == builder.StylesAddresses {
+	if !p.Rules.Web() || p.Rules.Styles.Form == builder.StylesNone || p.Rules.Styles.Form == builder.StylesURLs {
 		return nil
 	}
 	if f.recipe != nil && f.recipe.Fallback != nil {
@@ -272,7 +272,7 @@ func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, re
 		if err != nil {
 			return err
 		}
-		found, err = against.Replacements(opened.Faces[0], one.Metadata.Style.Weight >= conversion.BoldFrom)
+		found, err = against.LocalFonts(opened.Faces[0], one.Metadata.Style.Weight >= conversion.BoldFrom)
 		if err != nil {
 			one.NoReplacement = sentence.Of(err)
 			return nil
@@ -280,7 +280,7 @@ func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, re
 		c.measured.Add(key, found)
 	}
 	for _, s := range found {
-		one.Replacements = append(one.Replacements, css.Fallbacks(one.Metadata, []string{s.Local}, s.Groups)...)
+		one.LocalFonts = append(one.LocalFonts, css.Fallbacks(one.Metadata, []string{s.Local}, s.Groups)...)
 	}
 	return nil
 }

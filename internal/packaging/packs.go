@@ -217,7 +217,7 @@ func build(ctx context.Context, c *Packaging, p *store.Person, d *usage.Site, wh
 		return nil, err
 	}
 	out := &builtPack{site: d.Name, slip: l.Slip, pack: store.Pack{SiteID: d.ID, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
-		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(madeOf)}}
+		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Fingerprint: string(madeOf)}}
 	for i := range l.faces {
 		for _, from := range l.faces[i].sources() {
 			out.sources = append(out.sources, from.FileID)
@@ -261,7 +261,7 @@ func (c *Packaging) FamilyPack(ctx context.Context, p *store.Person, id int64, k
 	if err != nil {
 		return nil, 0, "", err
 	}
-	if rules.Addresses.After {
+	if rules.URLs.After {
 		return nil, 0, "", app.Problem(app.Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
 	}
 	d, err := c.usage.WithoutSite(ctx, f.Name, f.Client, *rules, id)
@@ -372,9 +372,9 @@ func (c *Packaging) weighPack(ctx context.Context, s *store.Site, p *store.Pack)
 		return err
 	}
 	rules := book.Of(s)
-	if p.Basis != "" {
-		var was fingerprint.Basis
-		if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
+	if p.Fingerprint != "" {
+		var was fingerprint.Pack
+		if err := json.Unmarshal([]byte(p.Fingerprint), &was); err != nil {
 			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 		}
 		h.Changes = was.Changes

@@ -54,12 +54,12 @@ func (c *Packaging) weigh(ctx context.Context, d *usage.Site, u *usage.SiteFamil
 }
 
 // latin is what a face is trimmed to where people are told what trimming saves.
-var latin = &reshape.Trim{Keep: []string{"latin", "latin-ext"}}
+var latin = &reshape.Subset{Keep: []string{"latin", "latin-ext"}}
 
 // saved returns what trimming to the Latin letters saves of each face of a family, measured:
 // of those that have a tenth of other letters or more, and may be trimmed at all.
 func saved(ctx context.Context, c *Packaging, d *usage.Site, u *usage.SiteFamily, now map[int64]weight) (map[int64]weight, error) {
-	if d.Rules.For != "web" || u.Recipe != nil && (u.Recipe.Trim != nil || len(u.Recipe.Split) > 0) ||
+	if d.Rules.For != "web" || u.Recipe != nil && (u.Recipe.Subset != nil || len(u.Recipe.Split) > 0) ||
 		!slices.ContainsFunc(u.Family.Faces, func(f store.Face) bool { return slices.Contains(u.Sends.Sent, f.ID) && wouldTrim(&f) }) {
 		return nil, nil //nolint:nilnil // nothing to save
 	}
@@ -67,7 +67,7 @@ func saved(ctx context.Context, c *Packaging, d *usage.Site, u *usage.SiteFamily
 	if u.Recipe != nil {
 		recipe = *u.Recipe
 	}
-	recipe.Trim = latin
+	recipe.Subset = latin
 	trimmed, err := c.weigh(ctx, d, u, &recipe)
 	if err != nil {
 		if ctx.Err() != nil {

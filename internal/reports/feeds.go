@@ -42,7 +42,7 @@ func (r *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 		if err := reportdb.In(tx).AddFeed(ctx, &f); err != nil {
 			return err
 		}
-		return r.note(ctx, tx, p, "made calendar address", p.Name, "")
+		return r.note(ctx, tx, p, "created calendar feed", p.Name, "")
 	})
 	if err != nil {
 		return nil, err
@@ -75,7 +75,7 @@ func (r *Reports) RevokeFeed(ctx context.Context, p *store.Person, id int64) err
 		if err := reportdb.In(tx).RevokeFeed(ctx, p.ID, id, r.now()); err != nil {
 			return app.Explain(err, "calendar address")
 		}
-		return r.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
+		return r.note(ctx, tx, p, "revoked calendar feed", p.Name, "")
 	})
 }
 

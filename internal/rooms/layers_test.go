@@ -27,9 +27,9 @@ var layers = [][]string{
 	{"work"},
 	{"app"},
 	{"auth", "usage"},
-	{"basis", "conversion", "licensing"},
+	{"fingerprint", "conversion", "licensing"},
 	{"library", "packaging", "handover"},
-	{"finding", "imports"},
+	{"catalogsearch", "imports"},
 	{"shortlists"},
 	{"sites", "reports"},
 	{"inspections"},
@@ -66,13 +66,13 @@ func TestArrowsRunDown(t *testing.T) {
 // statements are the records that each package reads and writes.
 var statements = map[string][]string{
 	"auth":        {"accountdb"},
-	"basis":       {"packdb"},
+	"fingerprint":       {"packdb"},
 	"conversion":  {"familydb", "jobdb"},
-	"finding":     {"finddb", "librarydb", "shortlistdb"},
+	"catalogsearch":     {"finddb", "librarydb", "shortlistdb"},
 	"handover":    {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"imports":     {"importdb", "facedb", "familydb", "librarydb", "licensedb"},
+	"imports":     {"facedb", "familydb", "importdb", "librarydb", "licensedb"},
 	"inspections": {"familydb", "inspectiondb", "jobdb", "packdb", "sitedb"},
-	"library":     {"accountdb", "importdb", "facedb", "familydb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"library":     {"accountdb", "facedb", "familydb", "importdb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
 	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"packaging":   {"familydb", "licensedb", "packdb", "sitedb"},
 	"reports":     {"accountdb", "importdb", "inspectiondb", "reportdb"},
@@ -131,7 +131,7 @@ func importsOf(t *testing.T, file string) []string {
 func TestTheCoreKnowsNoService(t *testing.T) {
 	files, err := filepath.Glob("../../font/*/*.go")
 	require.NoError(t, err)
-	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../stated/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../import/*.go", "../versions/*.go", "../password/*.go"} {
+	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../stated/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../classify/*.go", "../versions/*.go", "../password/*.go"} {
 		more, err := filepath.Glob(pure)
 		require.NoError(t, err)
 		require.NotEmpty(t, more, pure)

@@ -613,7 +613,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 		return r
 	}
 	recipe := func(text string) {
-		r, err := s.admin.AddSiteFamilyWithResponse(ctx, site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: text}}})
+		r, err := s.admin.AddSiteFamilyWithResponse(ctx, site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Subset: &reshape.Subset{Text: text}}})
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, r.StatusCode(), "%s", r.Body)
 	}

@@ -58,7 +58,7 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 		browsertest.Click(`//label[contains(normalize-space(),"For browsers of long ago too")]/input`), lists("skerrow-sans-bold.eot", true))
 	assert.True(t, *plan().Site.Choices.LegacyFormats)
 	browsertest.Do(t, ctx, choose("How the stylesheet is called", "an import rule"))
-	require.Eventually(t, func() bool { call := plan().Site.Choices.Call; return call != nil && *call == "import" }, time.Minute, 50*time.Millisecond)
+	require.Eventually(t, func() bool { call := plan().Site.Choices.Load; return call != nil && *call == "import" }, time.Minute, 50*time.Millisecond)
 	browsertest.Do(t, ctx, lists("@import", true))
 }
 

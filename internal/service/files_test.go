@@ -408,17 +408,17 @@ func TestConvertingIsWeighed(t *testing.T) {
 	address := packOf(t, s.Service, site)
 	made := s.plan(site, nil).Files[0]
 	assert.NotEqual(t, string(webfont), textAt(t, address+"/"+made.Path), "made here")
-	choose(api.SupplySmaller)
+	choose(api.SourceSmaller)
 	smaller := s.plan(site, nil).Files[0]
 	assert.Equal(t, min(made.Bytes, int64(len(webfont))), smaller.Bytes)
 	got, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
 	assert.Contains(t, got.JSON200.Outdated[0].Changes[0], "whichever are smaller")
-	choose(api.SupplySupplied)
+	choose(api.SourceSupplied)
 	assert.Equal(t, string(webfont), textAt(t, packOf(t, s.Service, site)+"/"+s.plan(site, nil).Files[0].Path))
 
 	// A change that is asked for makes all of them.
-	use, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.AddSiteFamilyJSONRequestBody{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: "Skerrow"}}})
+	use, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.AddSiteFamilyJSONRequestBody{Recipe: &reshape.Recipe{Subset: &reshape.Subset{Text: "Skerrow"}}})
 	require.NoError(t, err)
 	require.NotNil(t, use.JSON200, "%s", use.Body)
 	assert.Equal(t, []string{"woff2", "woff"}, names())

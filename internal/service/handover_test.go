@@ -81,7 +81,7 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 	s.built(site)
 	_, err = s.admin.AddSiteFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
 	require.NoError(t, err)
-	_, err = editor.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Address: "/prices"}}})
+	_, err = editor.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Url: "/prices"}}})
 	require.NoError(t, err)
 
 	archive := func(c *api.ClientWithResponses, id int64) *api.ArchiveClientResponse {

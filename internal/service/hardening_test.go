@@ -151,12 +151,12 @@ func TestRoleAssignmentsAreNotWipedBySlips(t *testing.T) {
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
 	path := fmt.Sprintf("/api/v1/sites/%d/roles", site)
-	good := fmt.Sprintf(`{"roleAssignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements":[]}`, family)
+	good := fmt.Sprintf(`{"assignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements":[]}`, family)
 	status, _, body := s.as(api.RoleEditor, "PUT", path, good, "If-Match", now.JSON200.Etag)
 	require.Equal(t, http.StatusOK, status, body)
 	now, err = s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
-	for _, bad := range []string{`{"roles":[]}`, `{}`, `{"roleAssignments":null,"replacements":[]}`, `{"roleAssignments":[]}`, `{"roleAssignments":[],"replacements":[],"roles":[]}`, `[]`, `"x"`, ``} {
+	for _, bad := range []string{`{"roles":[]}`, `{}`, `{"assignments":null,"replacements":[]}`, `{"assignments":[]}`, `{"assignments":[],"replacements":[],"roles":[]}`, `[]`, `"x"`, ``} {
 		status, _, body := s.as(api.RoleEditor, "PUT", path, bad, "If-Match", now.JSON200.Etag)
 		assert.Contains(t, []int{400, 422}, status, "%s: %s", bad, body)
 	}
@@ -323,12 +323,12 @@ func TestViewersGetNoFontBytes(t *testing.T) {
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
 	status, _, body := s.as(api.RoleAdmin, "PUT", fmt.Sprintf("/api/v1/sites/%d/roles", site),
-		fmt.Sprintf(`{"roleAssignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements":[]}`, family), "If-Match", now.JSON200.Etag)
+		fmt.Sprintf(`{"assignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements":[]}`, family), "If-Match", now.JSON200.Etag)
 	require.Equal(t, http.StatusOK, status, body)
 	built, err := s.admin.BuildPackWithResponse(t.Context(), site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
-	made := s.reshape(1, api.WOFF2, reshape.Recipe{Trim: &reshape.Trim{Text: "abc"}})
+	made := s.reshape(1, api.WOFF2, reshape.Recipe{Subset: &reshape.Subset{Text: "abc"}})
 	require.NotNil(t, made.JSON200, "%s", made.Body)
 	contract, err := os.ReadFile("../../api/openapi.yaml")
 	require.NoError(t, err)

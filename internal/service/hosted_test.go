@@ -58,12 +58,12 @@ func TestHostedFamilies(t *testing.T) {
 	assert.Len(t, r.JSON200.Notes, 2)
 	require.Len(t, r.JSON200.Sheets, 1, "what only imports is no source of its own")
 	sheet := r.JSON200.Sheets[0]
-	assert.Equal(t, at+hosting.SheetPath, sheet.Address)
+	assert.Equal(t, at+hosting.SheetPath, sheet.Url)
 	require.Len(t, sheet.Families, 1)
 	require.Len(t, sheet.Families[0].Faces, 4, "two weights in two parts")
 	assert.Equal(t, 700, sheet.Families[0].Faces[2].WeightMin)
 	assert.True(t, strings.HasPrefix(*sheet.Families[0].Faces[0].Range, "U+0000-00FF"))
-	assert.Equal(t, at+"/files/brackmoor-400-latin.woff2", sheet.Families[0].Faces[0].Files[0].Address)
+	assert.Equal(t, at+"/files/brackmoor-400-latin.woff2", sheet.Families[0].Faces[0].Files[0].Url)
 
 	for text, says := range map[string]string{at + hosting.PagePath: "a web page at this address", at + "/none.css": "answered 404", at + "/files/brackmoor-400-latin.woff2": "no @font-face rule"} {
 		assert.Contains(t, *read(text).JSON200.Sheets[0].Trouble, says)

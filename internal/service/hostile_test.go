@@ -52,7 +52,7 @@ func TestHostileNamesRunNowhere(t *testing.T) {
 		pages = append(pages, name)
 	}
 	for _, r := range builder.Shipped() {
-		terms := api.SiteTerms{Name: r.Kind + " " + payload, Client: client, Builder: r.Kind, Words: ptr("Words " + payload)}
+		terms := api.SiteTerms{Name: r.Kind + " " + payload, Client: client, Builder: r.Kind, SampleText: ptr("Words " + payload)}
 		added, err := s.admin.AddSiteWithResponse(ctx, terms)
 		require.NoError(t, err)
 		require.NotNil(t, added.JSON201, "%s", added.Body)
@@ -107,7 +107,7 @@ func TestHostileNamesRunNowhere(t *testing.T) {
 	require.NotNil(t, list.JSON201, "%s", list.Body)
 	_, err = s.admin.ChangeShortlistWithResponse(ctx, list.JSON201.Id, &api.ChangeShortlistParams{IfMatch: list.JSON201.Etag}, api.ShortlistChange{Families: &[]int64{family}})
 	require.NoError(t, err)
-	shared, err := s.admin.ShareShortlistWithResponse(ctx, list.JSON201.Id, api.NewShare{Days: ptr(7), Words: ptr(payload)})
+	shared, err := s.admin.ShareShortlistWithResponse(ctx, list.JSON201.Id, api.NewShare{Days: ptr(7), SampleText: ptr(payload)})
 	require.NoError(t, err)
 	require.NotNil(t, shared.JSON201, "%s", shared.Body)
 	visit(s.Address + shared.JSON201.Path)

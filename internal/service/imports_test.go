@@ -268,7 +268,7 @@ func TestAFontIsReadOnce(t *testing.T) {
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
 	kept := func() (n int) {
-		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM arrived_facts").Scan(&n))
+		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM arrived_metadata").Scan(&n))
 		return n
 	}
 	for _, client := range []string{"Orrery Hall", "Holmvik Ferries", "Saltmarsh Seed Exchange"} {
@@ -302,12 +302,12 @@ func TestAFontIsReadOnce(t *testing.T) {
 	assert.Zero(t, kept(), "what was taken in is not kept twice")
 	other := slices.Concat(regular, make([]byte, 4))
 	take("Holmvik Ferries", func() {
-		_, err := db.ExecContext(t.Context(), "DELETE FROM arrived_facts")
+		_, err := db.ExecContext(t.Context(), "DELETE FROM arrived_metadata")
 		require.NoError(t, err)
 	}, map[string][]byte{"a.ttf": other})
 	older := slices.Concat(regular, make([]byte, 8))
 	take("Saltmarsh Seed Exchange", func() {
-		_, err := db.ExecContext(t.Context(), "UPDATE arrived_facts SET reader = reader - 1, metadata = 'x'")
+		_, err := db.ExecContext(t.Context(), "UPDATE arrived_metadata SET reader = reader - 1, metadata = 'x'")
 		require.NoError(t, err)
 	}, map[string][]byte{"a.ttf": older})
 	require.Len(t, pages, 3)

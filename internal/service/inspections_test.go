@@ -316,7 +316,7 @@ func TestASiteIsSurveyedByItsSchedule(t *testing.T) {
 	assert.Equal(t, "bad-address", failed.ApplicationproblemJSONDefault.Code)
 
 	site := s.site("Timetable", client, family)
-	_, err = s.admin.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Address: whole.URL + "/"}}})
+	_, err = s.admin.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Url: whole.URL + "/"}}})
 	require.NoError(t, err)
 	planned, err := s.admin.ScheduleInspectionsWithResponse(ctx, site, api.InspectionSchedule{Every: api.EveryWeek, Survey: 4})
 	require.NoError(t, err)

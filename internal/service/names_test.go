@@ -79,7 +79,7 @@ func TestWhatWasChangedIsReadBackFromTheBytes(t *testing.T) {
 	l, err := s.admin.AddLicenseWithResponse(ctx, api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb}, Families: []int64{family}, Changes: &api.LicensedChanges{Subset: &yes, Outlines: &yes, Name: &yes, Format: &yes}})
 	require.NoError(t, err)
 	s.document(l.JSON201.Id)
-	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: s.getSite(site).Etag}, api.PackChoices{OldBrowsers: new(true)})
+	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: s.getSite(site).Etag}, api.PackChoices{LegacyFormats: new(true)})
 	require.NoError(t, err)
 	require.NotNil(t, chosen.JSON200, "%s", chosen.Body)
 	files := s.built(site)

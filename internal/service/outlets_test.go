@@ -73,7 +73,7 @@ func TestASiteHasSeveralOutlets(t *testing.T) {
 	sheet, block := s.built(site), s.built(posts.Id)
 	assert.Contains(t, sheet, "fonts.css")
 	assert.NotContains(t, block, "fonts.css")
-	_, err = editor.AddSitePagesWithResponse(ctx, posts.Id, api.NewSitePages{Pages: []api.NewSitePage{{Address: "/posts/1"}}})
+	_, err = editor.AddSitePagesWithResponse(ctx, posts.Id, api.NewSitePages{Pages: []api.NewSitePage{{Url: "/posts/1"}}})
 	require.NoError(t, err)
 	pages, err := viewer.ListSitePagesWithResponse(ctx, site)
 	require.NoError(t, err)

@@ -113,7 +113,7 @@ func BenchmarkFirstPack(b *testing.B) {
 	n := 0
 	for b.Loop() {
 		n++
-		recipe := reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin", "latin-ext"}, Text: fmt.Sprint(string(rune('Α'+n%20)), string(rune('а'+n/20)))}}
+		recipe := reshape.Recipe{Subset: &reshape.Subset{Keep: []string{"latin", "latin-ext"}, Text: fmt.Sprint(string(rune('Α'+n%20)), string(rune('а'+n/20)))}}
 		for _, f := range families {
 			r, err := s.admin.AddSiteFamilyWithResponse(b.Context(), site, f, api.FamilyOnSite{Recipe: &recipe})
 			require.NoError(b, err)

@@ -110,8 +110,8 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 		}
 	}
 	assert.Contains(t, said, "closed account")
-	assert.Contains(t, said, "opened account")
-	assert.Contains(t, said, "gave a new password")
+	assert.Contains(t, said, "reopened account")
+	assert.Contains(t, said, "reset password")
 	assert.Equal(t, "Mads Birk → Mads Birk-Sund", said["changed person"], "the newest first")
 }
 

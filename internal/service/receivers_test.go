@@ -299,7 +299,7 @@ func TestPlatforms(t *testing.T) {
 		"page-block": func(d *receiving, base string) {
 			pages := api.NewSitePages{}
 			for _, address := range platform.Pages {
-				pages.Pages = append(pages.Pages, api.NewSitePage{Address: address})
+				pages.Pages = append(pages.Pages, api.NewSitePage{Url: address})
 			}
 			named, err := d.admin.AddSitePagesWithResponse(d.t.Context(), d.site, pages)
 			require.NoError(d.t, err)
@@ -311,14 +311,14 @@ func TestPlatforms(t *testing.T) {
 				require.NoError(d.t, d.r.PageBox(value(line, "data-page"), d.paste()))
 			}
 		},
-		"called-sheet": func(d *receiving, base string) {
+		"linked-stylesheet": func(d *receiving, base string) {
 			d.bring(base, d.upload())
 			got, err := d.r.Upload([]platform.File{d.file("fonts.css")}, nil)
 			require.NoError(d.t, err)
 			d.bring(base, got)
 			require.NoError(d.t, d.r.SheetSetting(words(all(d.step("styles"), "data-paste")[0])))
 		},
-		"face-sheets": func(d *receiving, base string) {
+		"face-stylesheets": func(d *receiving, base string) {
 			d.bring(base, d.upload())
 			var up []platform.File
 			for _, line := range all(d.step("styles"), "data-sheet") {

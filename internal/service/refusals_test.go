@@ -64,7 +64,7 @@ func TestFontsThatCannotBeMade(t *testing.T) {
 		return fmt.Sprintf(`{"format":%q,"recipe":%s}`, format, recipe)
 	}
 	s.refuse(t, []refusal{
-		{"a format nobody makes", "POST", "/files/1/reshape", order("pfb", `{"retype":true}`), 422, "bad-format", "format"},
+		{"a format nobody makes", "POST", "/files/1/reshape", order("pfb", `{"to-truetype":true}`), 422, "bad-format", "format"},
 		{"a recipe of nothing", "POST", "/files/1/reshape", order("woff2", `{}`), 422, "empty-recipe", "recipe"},
 		{"a recipe as long as a book", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"`+strings.Repeat("é", 40_000)+`"}}`), 422, "recipe-too-long", "recipe"},
 		{"letters the font has not", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"世界"}}`), 422, "cannot-reshape", "recipe"},
@@ -143,11 +143,11 @@ func TestSitesThatCannotBe(t *testing.T) {
 	uploaded := fmt.Sprintf("/sites/%d/file-urls", r0.JSON201.Id)
 	on := func(path string) string { return fmt.Sprintf("/sites/%d%s", site, path) }
 	placed := func(more string) string {
-		return fmt.Sprintf(`{"roleAssignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":["serif"],"override":false%s}],"replacements":[]}`, family, more)
+		return fmt.Sprintf(`{"assignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":["serif"],"override":false%s}],"replacements":[]}`, family, more)
 	}
 	s.refuse(t, []refusal{
-		{"a stylesheet called by mail", "PUT", on("/choices"), `{"call":"pigeon"}`, 422, "bad-call", "call"},
-		{"a face the site has not", "PUT", on("/choices"), `{"send":[999]}`, 422, "unknown-face", "send"},
+		{"a stylesheet called by mail", "PUT", on("/choices"), `{"load":"pigeon"}`, 422, "bad-load", "load"},
+		{"a face the site has not", "PUT", on("/choices"), `{"include":[999]}`, 422, "unknown-face", "include"},
 		{"a prefix that is no path", "PUT", on(""), `{"name":"Timetable","client":1,"builder":"bundler","environments":[{"name":"live","prefix":"fonts here"}]}`, 422, "bad-prefix", "environments"},
 		{"addresses that nobody needs", "POST", on("/file-urls"), `{"text":"https://cdn.example/a.woff2"}`, 409, "no-addresses", ""},
 		{"a file the pack has not", "POST", uploaded, `{"text":"https://cdn.example/a.woff2","file":"no-such.woff2"}`, 422, "unknown-file", "file"},

@@ -43,7 +43,7 @@ func TestReplacementsOfHostedFamilies(t *testing.T) {
 	})
 	published := httptest.NewServer(pages)
 	t.Cleanup(published.Close)
-	_, err = editor.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Address: published.URL + "/prices"}, {Address: published.URL + "/gone"}, {Address: "/elsewhere"}}})
+	_, err = editor.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Url: published.URL + "/prices"}, {Url: published.URL + "/gone"}, {Url: "/elsewhere"}}})
 	require.NoError(t, err)
 
 	check := func(c *api.ClientWithResponses) *api.CheckReplacementsResponse {

@@ -24,7 +24,7 @@ import (
 	"sparecrate/internal/service/servicetest"
 )
 
-var latinOnly = reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin"}}}
+var latinOnly = reshape.Recipe{Subset: &reshape.Subset{Keep: []string{"latin"}}}
 
 // firstFile returns the number of the current file of a family's first face.
 func (s *studio) firstFile(family int64) int64 {
@@ -66,7 +66,7 @@ func TestAFaceIsReshapedInTheService(t *testing.T) {
 	again := s.reshape(skerrow, api.WOFF2, latinOnly)
 	assert.Equal(t, made.JSON200.Hash, again.JSON200.Hash, "made once")
 
-	bold := s.reshape(varies, api.TTF, reshape.Recipe{Pin: &reshape.Pin{Instance: "Bold"}, Rename: &reshape.Rename{Family: "Pier Sans"}})
+	bold := s.reshape(varies, api.TTF, reshape.Recipe{Instance: &reshape.Instance{Named: "Bold"}, Rename: &reshape.Rename{Family: "Pier Sans"}})
 	require.NotNil(t, bold.JSON200, "%s", bold.Body)
 	assert.Equal(t, "Pier Sans Bold", bold.JSON200.FullName)
 	body, err = s.admin.GetReshapedContentWithResponse(t.Context(), varies, bold.JSON200.Hash)
@@ -76,7 +76,7 @@ func TestAFaceIsReshapedInTheService(t *testing.T) {
 	assert.Equal(t, 700, faces[0].Style.Weight)
 	assert.Empty(t, faces[0].Axes)
 
-	asTTF := s.reshape(umbrisk, api.TTF, reshape.Recipe{Retype: true})
+	asTTF := s.reshape(umbrisk, api.TTF, reshape.Recipe{ToTrueType: true})
 	require.NotNil(t, asTTF.JSON200, "%s", asTTF.Body)
 
 	for name, test := range map[string]struct {
@@ -87,11 +87,11 @@ func TestAFaceIsReshapedInTheService(t *testing.T) {
 		says   string
 	}{
 		"nothing asked for":           {skerrow, reshape.Recipe{}, 422, "empty-recipe", "asks for nothing"},
-		"a set that is not known":     {skerrow, reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"klingonish"}}}, 422, "bad-recipe", "latin-ext"},
-		"a text the font has nothing": {skerrow, reshape.Recipe{Trim: &reshape.Trim{Text: "жук"}}, 422, "cannot-reshape", "ж (U+0436)"},
-		"an axis that is not there":   {varies, reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wdth": "75"}}}, 422, "cannot-reshape", "no axis `wdth`"},
-		"a place outside the axis":    {varies, reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wght": "950"}}}, 422, "cannot-reshape", "from 300 to 700"},
-		"a static font pinned":        {skerrow, reshape.Recipe{Pin: &reshape.Pin{Rest: true}}, 422, "cannot-reshape", "no axes"},
+		"a set that is not known":     {skerrow, reshape.Recipe{Subset: &reshape.Subset{Keep: []string{"klingonish"}}}, 422, "bad-recipe", "latin-ext"},
+		"a text the font has nothing": {skerrow, reshape.Recipe{Subset: &reshape.Subset{Text: "жук"}}, 422, "cannot-reshape", "ж (U+0436)"},
+		"an axis that is not there":   {varies, reshape.Recipe{Instance: &reshape.Instance{At: map[string]string{"wdth": "75"}}}, 422, "cannot-reshape", "no axis `wdth`"},
+		"a place outside the axis":    {varies, reshape.Recipe{Instance: &reshape.Instance{At: map[string]string{"wght": "950"}}}, 422, "cannot-reshape", "from 300 to 700"},
+		"a static font pinned":        {skerrow, reshape.Recipe{Instance: &reshape.Instance{Rest: true}}, 422, "cannot-reshape", "no axes"},
 		"a font that forbids subsets": {umbrisk, latinOnly, 409, "no-subsetting", "forbids subsetting"},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -25,7 +25,7 @@ func TestManyRolesAtOnce(t *testing.T) {
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), browsertest.Click(`//*[@aria-label="Send Skerrow Sans Light only"]`),
 		browsertest.Until(`document.querySelectorAll("tr.left").length === 2`))
-	assert.Len(t, *s.getSite(site).Choices.Leave, 2)
+	assert.Len(t, *s.getSite(site).Choices.Exclude, 2)
 
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/roles"), press("Many roles at once"),
 		choose("Body text is set in", "Skerrow Sans Regular"), choose("Heading 1 is set in", "Skerrow Sans Bold"), press("The same for all headings"),

@@ -37,10 +37,10 @@ func TestSavingsAreMeasured(t *testing.T) {
 	plan := measured()
 	before := plan.Faces[0]
 	require.Equal(t, family, before.Family.Id)
-	require.NotNil(t, before.TrimSaves)
-	assert.Nil(t, plan.Faces[1].TrimSaves, "it has Latin letters alone")
+	require.NotNil(t, before.SubsetSaves)
+	assert.Nil(t, plan.Faces[1].SubsetSaves, "it has Latin letters alone")
 
-	trim := &reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin", "latin-ext"}}}
+	trim := &reshape.Recipe{Subset: &reshape.Subset{Keep: []string{"latin", "latin-ext"}}}
 	size := func(c *api.ClientWithResponses, recipe *reshape.Recipe) *api.SizeSiteFamilyResponse {
 		for {
 			r, err := c.SizeSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: recipe})
@@ -54,17 +54,17 @@ func TestSavingsAreMeasured(t *testing.T) {
 	sizes := size(s.admin, trim)
 	require.NotNil(t, sizes.JSON200, "%s", sizes.Body)
 	assert.Equal(t, before.Bytes, sizes.JSON200.Before)
-	assert.Equal(t, *before.TrimSaves, sizes.JSON200.Before-sizes.JSON200.After)
+	assert.Equal(t, *before.SubsetSaves, sizes.JSON200.Before-sizes.JSON200.After)
 	assert.Nil(t, s.getSite(site).Families[0].Recipe, "nothing is kept")
 	r := size(s.Client(t, api.RoleViewer), trim)
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
-	r = size(s.admin, &reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"martian"}}})
+	r = size(s.admin, &reshape.Recipe{Subset: &reshape.Subset{Keep: []string{"martian"}}})
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "bad-recipe")
 
 	// The dialog says it, and what is saved comes to the same.
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), says(kB(*before.TrimSaves)),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), says(kB(*before.SubsetSaves)),
 		press("Trim or reshape Quayside"), browsertest.Visible(`section[aria-label="Sizes"] table`),
 		fill("And every character of this text", "Harbour"), browsertest.Until(`/^\d\.\d kB$/.test([...document.querySelectorAll("section[aria-label=Sizes] td.num")].at(-1)?.innerText)`))
 

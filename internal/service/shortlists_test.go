@@ -76,7 +76,7 @@ func TestShortlists(t *testing.T) {
 	long, err := c.ShareShortlistWithResponse(t.Context(), l.Id, api.NewShare{Days: new(400)})
 	require.NoError(t, err)
 	refusedFor(t, "bad-days", long.ApplicationproblemJSONDefault.Code)
-	made, err := c.ShareShortlistWithResponse(t.Context(), l.Id, api.NewShare{Words: new(`Night "sky" & <stars>`), Days: new(7)})
+	made, err := c.ShareShortlistWithResponse(t.Context(), l.Id, api.NewShare{SampleText: new(`Night "sky" & <stars>`), Days: new(7)})
 	require.NoError(t, err)
 	require.NotNil(t, made.JSON201, "%s", made.Body)
 	link := s.Address + made.JSON201.Path

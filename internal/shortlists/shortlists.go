@@ -220,7 +220,7 @@ func (s *Service) DeleteShortlist(ctx context.Context, p *store.Person, id int64
 		if err := shortlistdb.In(tx).DeleteShortlist(ctx, id); err != nil {
 			return err
 		}
-		return s.note(ctx, tx, p, "dropped shortlist", l.Name, l.Client.Name)
+		return s.note(ctx, tx, p, "deleted shortlist", l.Name, l.Client.Name)
 	}), "shortlist")
 }
 
@@ -271,7 +271,7 @@ func (s *Service) RevokeShare(ctx context.Context, p *store.Person, list, id int
 		if err := shortlistdb.In(tx).RevokeShare(ctx, list, id, s.now()); err != nil {
 			return err
 		}
-		return s.note(ctx, tx, p, "withdrew link", l.Name, "")
+		return s.note(ctx, tx, p, "revoked link", l.Name, "")
 	}), "link that works")
 }
 

@@ -197,7 +197,7 @@ func (c *Builders) Drop(ctx context.Context, p *store.Person, kind string) error
 		if _, err := sitedb.In(tx).DeleteBuilder(ctx, kind); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "took builder rules away", b.Name, "")
+		return c.note(ctx, tx, p, "deleted builder rules", b.Name, "")
 	})
 }
 
@@ -350,10 +350,10 @@ func exampleOf(r *builder.Rules) pack.Input {
 	in := pack.Input{Site: "Example site", Client: "Example client", Domains: []string{"example.example"}, Rules: r, Families: []pack.Family{family},
 		RoleAssignments: []pack.RoleAssignment{{Role: builder.Body, Family: family.Name, Weight: 400, Stack: []string{"Arial", "sans-serif"}}, {Role: builder.Heading1, Family: family.Name, Weight: 700, Stack: []string{"Arial", "sans-serif"}}},
 		Pages:           []pack.Page{{Title: "Home", Address: "/"}, {Title: "Prices", Address: "/prices"}}}
-	if r.Styles.Form == builder.StylesAddresses {
+	if r.Styles.Form == builder.StylesURLs {
 		in.Replacements = []pack.Replacement{{Name: "Georgia", Family: family.Name, Weight: 700}}
 	}
-	if r.Addresses.After { // as if they were up
+	if r.URLs.After { // as if they were up
 		in.FileURLs = map[string]pack.FileURLs{}
 		if first, err := pack.Assemble(in); err == nil {
 			for _, e := range first.Entries {

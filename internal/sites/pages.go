@@ -105,7 +105,7 @@ func (dir *Directory) AddSitePages(ctx context.Context, p *store.Person, site in
 		if added == 0 {
 			return nil
 		}
-		return dir.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].URL))
+		return dir.note(ctx, tx, p, "added pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].URL))
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.Problem(app.Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")
@@ -185,7 +185,7 @@ func (dir *Directory) RemoveSitePage(ctx context.Context, p *store.Person, site,
 		if err := sitedb.In(tx).RemoveSitePage(ctx, site, page); err != nil {
 			return app.Explain(err, "page of this site")
 		}
-		return dir.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))
+		return dir.note(ctx, tx, p, "removed page", d.Name, fmt.Sprintf("page %d", page))
 	})
 	if err != nil {
 		return nil, err

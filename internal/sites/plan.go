@@ -39,13 +39,13 @@ func (dir *Directory) Plan(ctx context.Context, p *store.Person, site int64, env
 	for _, u := range d.Uses {
 		plan.Ready = plan.Ready && u.MayGoOut()
 	}
-	if !plan.Ready && l.Rules.Addresses.After { // what is pasted puts the fonts to work
+	if !plan.Ready && l.Rules.URLs.After { // what is pasted puts the fonts to work
 		plan.Styles, plan.Pastes = "", []api.Paste{}
 	}
 	for _, e := range l.Entries {
 		plan.Bytes += e.Bytes
 	}
-	if l.Rules.Styles.Form == builder.StylesSheet || l.Rules.Styles.Form == builder.StylesCalled {
+	if l.Rules.Styles.Form == builder.StylesStylesheet || l.Rules.Styles.Form == builder.StylesLinked {
 		plan.Stylesheet = plan.Styles
 	}
 	plan.Faces, err = dir.packaging.PlanFaces(ctx, d, l)

@@ -63,9 +63,9 @@ func choicesView(c store.Choices) api.PackChoices {
 	if c.LegacyFormats {
 		v.LegacyFormats = &c.LegacyFormats
 	}
-	if c.Call != "" {
-		call := api.PackChoicesCall(c.Call)
-		v.Call = &call
+	if c.Load != "" {
+		call := api.PackChoicesLoad(c.Load)
+		v.Load = &call
 	}
 	if len(c.Weights) > 0 {
 		v.Weights = &c.Weights
@@ -213,7 +213,7 @@ func (dir *Directory) AssignRoles(ctx context.Context, p *store.Person, site int
 		if err := sitedb.In(tx).Follow(ctx, site); err != nil {
 			return err
 		}
-		return dir.note(ctx, tx, p, "placed fonts on site", s.Name, app.Shorten(saidOf(in), 2000))
+		return dir.note(ctx, tx, p, "assigned roles", s.Name, app.Shorten(saidOf(in), 2000))
 	})
 	if err != nil {
 		return nil, err
@@ -383,9 +383,9 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 	if in.Exclude != nil {
 		choices.Exclude = *in.Exclude
 	}
-	if in.Call != nil {
-		if choices.Call = string(*in.Call); !in.Call.Valid() {
-			return nil, app.InvalidField("call", "bad-call", "A stylesheet is called by link, import or address, not by %q.", choices.Call)
+	if in.Load != nil {
+		if choices.Load = string(*in.Load); !in.Load.Valid() {
+			return nil, app.InvalidField("load", "bad-load", "%q is not a way to load a stylesheet. Choose link, import or url.", choices.Load)
 		}
 	}
 	if in.Weights != nil {
@@ -398,7 +398,7 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 	}
 	if in.Source != nil {
 		if choices.Source = string(*in.Source); !in.Source.Valid() {
-			return nil, app.InvalidField("supply", "bad-supply", "%q is no choice between files; say supplied, made or smaller.", choices.Source)
+			return nil, app.InvalidField("source", "bad-supply", "%q is no choice between files; say supplied, made or smaller.", choices.Source)
 		}
 	}
 	if in.Pinned != nil {
@@ -406,7 +406,7 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 	}
 	for _, id := range choices.Include {
 		if slices.Contains(choices.Exclude, id) {
-			return nil, app.InvalidField("leave", "both", "The face %d cannot be sent and left at home.", id)
+			return nil, app.InvalidField("exclude", "both", "Face %d cannot be included and excluded at the same time.", id)
 		}
 	}
 	s, err := sitedb.In(dir.store).Site(ctx, site)
@@ -432,19 +432,19 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 	}
 	for _, stay := range choices.Pinned {
 		if !files[stay] {
-			return nil, app.InvalidField("stay", "no-such-version", "The file %d holds no version of the face %d, or that is on no family of the site %s.", stay.File, stay.Face, s.Name)
+			return nil, app.InvalidField("pin", "no-such-version", "The file %d holds no version of the face %d, or that is on no family of the site %s.", stay.File, stay.Face, s.Name)
 		}
 	}
 	for _, id := range slices.Concat(choices.Include, choices.Exclude) {
 		if !on[id] {
-			return nil, app.InvalidField("send", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
+			return nil, app.InvalidField("include", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
 		}
 	}
 	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		if err := sitedb.In(tx).SetChoices(ctx, site, version, choices); err != nil {
 			return app.Explain(err, "site")
 		}
-		return dir.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Include), len(choices.Exclude), len(choices.Pinned)))
+		return dir.note(ctx, tx, p, "changed pack choices", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Include), len(choices.Exclude), len(choices.Pinned)))
 	})
 	if err != nil {
 		return nil, err

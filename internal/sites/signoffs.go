@@ -128,7 +128,7 @@ func (dir *Directory) RevokeSignOff(ctx context.Context, p *store.Person, id int
 		if err := sitedb.In(tx).RevokeSignOff(ctx, id, now, p.Name); err != nil {
 			return err
 		}
-		return dir.note(ctx, tx, p, "withdrew sign-off", where, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
+		return dir.note(ctx, tx, p, "revoked sign-off", where, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
 	})
 	if errors.Is(err, store.ErrStale) {
 		return nil, app.Problem(app.Conflict, "revoked-already", "This sign-off was revoked already.")

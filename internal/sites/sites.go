@@ -110,8 +110,8 @@ func (dir *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Sit
 			}
 			for _, s := range u.Sheets {
 				v.Hosts = append(v.Hosts, s.Host)
-				if s.Address != "" {
-					v.Sheets = append(v.Sheets, s.Address)
+				if s.URL != "" {
+					v.Sheets = append(v.Sheets, s.URL)
 				}
 			}
 			if !u.Recipe.Empty() {

@@ -12,7 +12,7 @@ type Family struct {
 	ID, ClientID       int64
 	Name, Origin, Note string
 	Designer, Foundry  string
-	Status             Status     `gorm:"default:catalog"`
+	Status             Status     `gorm:"default:active"`
 	StatusAt           *time.Time // when it was put there
 	StatusBy           string     // who did
 	Gone               int64      // its own number once deleted, so that its name is free

@@ -4,7 +4,7 @@ package store
 // the licenses that cover it, the sites and shortlists that use it.
 type FamilyPage struct {
 	Family          *Family
-	Sites           []Site // without their families and roleAssignments
+	Sites           []Site // without their families and role_assignments
 	RoleAssignments []RoleAssignment
 	Shortlists      []Shortlist
 	FamilyDocuments []FamilyDocument
@@ -16,7 +16,7 @@ type FamilyPage struct {
 	Findings        []DocumentFindings
 	// What counts against the licenses with a limit of page views.
 	Uses      []Using
-	UsedSites []Site // without their families and roleAssignments
+	UsedSites []Site // without their families and role_assignments
 	Views     []Views
 	Days      []LiveDay
 }

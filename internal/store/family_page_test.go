@@ -52,7 +52,7 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 		require.NoError(t, licensedb.In(s).AddDocument(ctx, &store.Document{LicenseID: l.ID, Name: odd, SHA256: strings.Repeat("d", 64), Bytes: int64(i), AddedAt: now, AddedBy: odd}))
 		require.NoError(t, licensedb.In(s).AddAllocation(ctx, &store.Allocation{LicenseID: l.ID, Measure: "seats", Name: odd, Since: now, Person: odd}))
 	}
-	require.NoError(t, librarydb.In(s).PutHostedStylesheet(ctx, &store.HostedStylesheet{FamilyID: family.ID, Address: "https://fonts.example/a", Host: "fonts.example", Faces: []css.Hosted{}, ReadAt: now, ReadBy: odd}))
+	require.NoError(t, librarydb.In(s).PutHostedStylesheet(ctx, &store.HostedStylesheet{FamilyID: family.ID, URL: "https://fonts.example/a", Host: "fonts.example", Faces: []css.Hosted{}, ReadAt: now, ReadBy: odd}))
 
 	page, err := librarydb.In(s).FamilyPage(ctx, family.ID)
 	require.NoError(t, err)

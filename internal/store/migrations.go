@@ -1,6 +1,10 @@
 package store
 
-import "github.com/go-gormigrate/gormigrate/v2"
+import (
+	"fmt"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+)
 
 // migrations are numbered and never changed once released; each is written out
 // in SQL, so that it stays what it was when the record types move on. MariaDB
@@ -375,4 +379,100 @@ var migrations = []*gormigrate.Migration{
 			KEY next_at (next_at))`,
 		`ALTER TABLE derived ADD KEY IF NOT EXISTS made (hash)`,
 	)},
+	{ID: "0024-plain-words", Migrate: statements(
+		`RENAME TABLE IF EXISTS deliveries TO imports, delivery_items TO import_items, papers TO family_documents, landed TO file_urls,
+			placements TO role_assignments, stand_ins TO replacements, license_places TO allocations, hosted_sheets TO hosted_stylesheets,
+			live_sheets TO live_stylesheets, arrived_facts TO arrived_metadata`,
+		`ALTER TABLE import_items RENAME COLUMN IF EXISTS delivery_id TO import_id`,
+		`ALTER TABLE face_files RENAME COLUMN IF EXISTS facts TO metadata`,
+		`ALTER TABLE arrived_metadata RENAME COLUMN IF EXISTS facts TO metadata`,
+		`ALTER TABLE files RENAME COLUMN IF EXISTS container TO format`,
+		`ALTER TABLE faces RENAME COLUMN IF EXISTS container TO format, RENAME COLUMN IF EXISTS containers TO formats`,
+		`ALTER TABLE families RENAME COLUMN IF EXISTS shelf TO status, RENAME COLUMN IF EXISTS shelf_at TO status_at, RENAME COLUMN IF EXISTS shelf_by TO status_by`,
+		`ALTER TABLE families MODIFY status VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT 'active'`,
+		`UPDATE families SET status = 'active' WHERE status = 'catalog'`,
+		`ALTER TABLE pages RENAME COLUMN IF EXISTS address TO url`,
+		`ALTER TABLE file_urls RENAME COLUMN IF EXISTS address TO url`,
+		`ALTER TABLE hosted_stylesheets RENAME COLUMN IF EXISTS address TO url, RENAME COLUMN IF EXISTS address_hash TO url_hash`,
+		`ALTER TABLE sites RENAME COLUMN IF EXISTS words TO sample_text`,
+		`ALTER TABLE shares RENAME COLUMN IF EXISTS words TO sample_text, RENAME COLUMN IF EXISTS withdrawn_at TO revoked_at`,
+		`ALTER TABLE feeds RENAME COLUMN IF EXISTS withdrawn_at TO revoked_at`,
+		`ALTER TABLE live_stylesheets RENAME COLUMN IF EXISTS withdrawn_at TO revoked_at`,
+		`ALTER TABLE sign_offs RENAME COLUMN IF EXISTS withdrawn_at TO revoked_at, RENAME COLUMN IF EXISTS withdrawn_by TO revoked_by`,
+		`ALTER TABLE packs RENAME COLUMN IF EXISTS basis TO fingerprint`,
+		`UPDATE sign_offs SET state = CASE state WHEN 'clear' THEN 'cleared' WHEN 'query' THEN 'review' WHEN 'barred' THEN 'blocked' ELSE state END`,
+		`UPDATE imports SET state = CASE state WHEN 'settled' THEN 'finished' WHEN 'turned-down' THEN 'discarded' ELSE state END`,
+		`UPDATE import_items SET kind = 'document' WHERE kind = 'paper'`,
+		`UPDATE import_items SET summary = REPLACE(summary, '"container":', '"format":')`,
+		`UPDATE searches SET query = REPLACE(REPLACE(REPLACE(query, 'shelf=catalog', 'status=active'), 'shelf=', 'status='), 'container=', 'format=')`,
+		`UPDATE sites SET builder = CASE builder WHEN 'called-sheet' THEN 'linked-stylesheet' WHEN 'face-sheets' THEN 'face-stylesheets' ELSE builder END`,
+		`UPDATE sign_offs SET builder = CASE builder WHEN 'called-sheet' THEN 'linked-stylesheet' WHEN 'face-sheets' THEN 'face-stylesheets' ELSE builder END`,
+		renamedRules("builders"), renamedRules("builder_versions"),
+		`UPDATE sites SET choices = REPLACE(REPLACE(REPLACE(REPLACE(REPLACE(REPLACE(REPLACE(REPLACE(choices, '"send":', '"include":'), '"leave":', '"exclude":'),
+			'"oldBrowsers":', '"legacyFormats":'), '"call":"address"', '"load":"url"'), '"call":', '"load":'), '"supply":"made"', '"source":"converted"'),
+			'"supply":', '"source":'), '"stay":', '"pinned":') WHERE choices IS NOT NULL`,
+		renamedInstance("site_families", "recipe", `"`), renamedRecipe("site_families", "recipe", `"`),
+		renamedInstance("packs", "fingerprint", `\\"`), renamedRecipe("packs", "fingerprint", `\\"`),
+		`UPDATE packs SET fingerprint = REPLACE(REPLACE(fingerprint, '"standIns":', '"replacements":'), '"containers":', '"formats":')`,
+		`UPDATE licenses SET changes = REPLACE(changes, '"container":', '"format":')`,
+		`UPDATE license_versions SET terms = REPLACE(terms, '"container":', '"format":')`,
+		`UPDATE license_templates SET terms = REPLACE(terms, '"container":', '"format":')`,
+		`UPDATE jobs SET payload = REPLACE(payload, '"delivery":', '"import":')`,
+		`UPDATE activities SET action = CASE action
+			WHEN 'withdrew token' THEN 'revoked token'
+			WHEN 'withdrew sign-off' THEN 'revoked sign-off'
+			WHEN 'withdrew live stylesheet' THEN 'revoked live stylesheet'
+			WHEN 'withdrew link' THEN 'revoked link'
+			WHEN 'withdrew calendar address' THEN 'revoked calendar feed'
+			WHEN 'turned down' THEN 'discarded import'
+			WHEN 'tried again' THEN 'retried job'
+			WHEN 'took page off' THEN 'removed page'
+			WHEN 'took builder rules away' THEN 'deleted builder rules'
+			WHEN 'placed fonts on site' THEN 'assigned roles'
+			WHEN 'named pages' THEN 'added pages'
+			WHEN 'made token' THEN 'created token'
+			WHEN 'made live stylesheet' THEN 'created live stylesheet'
+			WHEN 'made calendar address' THEN 'created calendar feed'
+			WHEN 'forgot addresses' THEN 'removed file URLs'
+			WHEN 'brought addresses' THEN 'added file URLs'
+			WHEN 'brings in' THEN 'started self-hosting'
+			WHEN 'kept document' THEN 'added document'
+			WHEN 'kept hosted family' THEN 'added hosted family'
+			WHEN 'decided about packs' THEN 'changed pack choices'
+			WHEN 'dropped shortlist' THEN 'deleted shortlist'
+			WHEN 'dropped license template' THEN 'deleted license template'
+			WHEN 'dropped hosted source' THEN 'removed hosted source'
+			WHEN 'gave a new password' THEN 'reset password'
+			WHEN 'gave seat' THEN 'assigned seat'
+			WHEN 'opened account' THEN 'reopened account'
+			WHEN 'counted page views' THEN 'entered page views'
+			ELSE action END`,
+	)},
+}
+
+// renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,
+// and what that holds; quote is how a quotation mark stands in it.
+func renamedInstance(table, column, quote string) string {
+	return fmt.Sprintf("UPDATE %s SET %s = REPLACE(REPLACE(%s, '%sinstance%s:', '%snamed%s:'), '%spin%s:', '%sinstance%s:') WHERE INSTR(%s, '%spin%s:') > 0",
+		table, column, column, quote, quote, quote, quote, quote, quote, quote, quote, column, quote, quote)
+}
+
+// renamedRecipe is a statement that renames the other keys of recipes in a column.
+func renamedRecipe(table, column, quote string) string {
+	return fmt.Sprintf("UPDATE %s SET %s = REPLACE(REPLACE(%s, '%strim%s:', '%ssubset%s:'), '%sretype%s:', '%stoTrueType%s:')",
+		table, column, column, quote, quote, quote, quote, quote, quote, quote, quote)
+}
+
+// renamedRules is a statement that renames what the JSON of builder rules in a table calls
+// by an older name.
+func renamedRules(table string) string {
+	rules := "rules"
+	for _, r := range [][2]string{
+		{`"containers":`, `"formats":`}, {`"send":"best"`, `"include":"preferred"`}, {`"send":`, `"include":`}, {`"form":"sheet"`, `"form":"stylesheet"`},
+		{`"form":"called"`, `"form":"linked"`}, {`"form":"addresses"`, `"form":"urls"`}, {`"addresses":`, `"urls":`}, {`"call":`, `"load":`},
+		{`"address"`, `"url"`}, {`"place":`, `"where":`}, {`"kind":"called-sheet"`, `"kind":"linked-stylesheet"`}, {`"kind":"face-sheets"`, `"kind":"face-stylesheets"`},
+	} {
+		rules = "REPLACE(" + rules + ", '" + r[0] + "', '" + r[1] + "')"
+	}
+	return "UPDATE " + table + " SET rules = " + rules + ", kind = CASE kind WHEN 'called-sheet' THEN 'linked-stylesheet' WHEN 'face-sheets' THEN 'face-stylesheets' ELSE kind END"
 }

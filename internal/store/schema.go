@@ -120,6 +120,9 @@ var (
 	changeTable = regexp.MustCompile(`^ALTER TABLE (\w+)`)
 	addsColumn  = regexp.MustCompile(`ADD COLUMN IF NOT EXISTS (\w+)`)
 	dropsColumn = regexp.MustCompile(`DROP COLUMN IF EXISTS (\w+)`)
+	renamesSome = regexp.MustCompile(`^RENAME TABLE `)
+	renames     = regexp.MustCompile(`(\w+) TO (\w+)`)
+	renamesOne  = regexp.MustCompile(`RENAME COLUMN IF EXISTS (\w+) TO (\w+)`)
 )
 
 // complete checks that the tables and columns that the migrations make are there: a
@@ -146,14 +149,31 @@ func complete(db *gorm.DB) error {
 // made are the tables that migrations make, with the columns added to them later.
 var made = map[string][]string{}
 
+// scripts are the statements of each migration, in their order.
+var scripts [][]string
+
 // statements is a migration that runs statements. It notes what they make.
 func statements(all ...string) gormigrate.MigrateFunc {
+	scripts = append(scripts, all)
 	for _, s := range all {
 		s = strings.TrimSpace(s)
 		if m := makesTable.FindStringSubmatch(s); m != nil {
 			made[m[1]] = append(made[m[1]], []string(nil)...)
 		}
+		if renamesSome.MatchString(s) {
+			for _, r := range renames.FindAllStringSubmatch(s, -1) {
+				made[r[2]] = made[r[1]]
+				delete(made, r[1])
+			}
+		}
 		if m := changeTable.FindStringSubmatch(s); m != nil {
+			for _, r := range renamesOne.FindAllStringSubmatch(s, -1) {
+				for i, have := range made[m[1]] {
+					if have == r[1] {
+						made[m[1]][i] = r[2]
+					}
+				}
+			}
 			for _, c := range addsColumn.FindAllStringSubmatch(s, -1) {
 				made[m[1]] = append(made[m[1]], c[1])
 			}

@@ -20,6 +20,7 @@ import (
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
 )
 
 // TestDatabasesThatDoNotFitAreRefused opens databases that a newer version wrote,
@@ -33,7 +34,7 @@ func TestDatabasesThatDoNotFitAreRefused(t *testing.T) {
 	}{
 		{"newer", false, []string{"INSERT INTO migrations VALUES ('9999-later')", "UPDATE written_by SET version = 'v9.8.7'"}, "version v9.8.7 or a newer one"},
 		{"a migration left out", false, []string{"DELETE FROM migrations WHERE id = '0005-search'"}, "its update is not whole"},
-		{"a table missing", false, []string{"DROP TABLE live_sheets"}, "its table live_sheets is missing"},
+		{"a table missing", false, []string{"DROP TABLE live_stylesheets"}, "its table live_stylesheets is missing"},
 		{"a column missing", false, []string{"ALTER TABLE people DROP COLUMN turn"}, "the column turn of its table people is missing"},
 		{"another program's", true, []string{"CREATE TABLE orders (id INT)"}, "tables of another program (orders among them)"},
 		{"another program's with migrations", true, []string{"CREATE TABLE migrations (id INT, name TEXT)"}, "tables of another program"},
@@ -109,7 +110,7 @@ func TestErrorsAreToldApart(t *testing.T) {
 // and the families of a pack were texts.
 func TestPackedTextsBecomeColumns(t *testing.T) {
 	dsn := mariadbtest.New(t)
-	s := open(t, dsn)
+	require.NoError(t, store.MigrateTo(t.Context(), dsn, "0014-hardening", false))
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
@@ -120,17 +121,13 @@ func TestPackedTextsBecomeColumns(t *testing.T) {
 			require.NoError(t, err, one)
 		}
 	}
-	run("DELETE FROM migrations WHERE id >= '0015'", "DROP TABLE pack_families",
-		"ALTER TABLE packs ADD COLUMN families LONGTEXT NULL",
-		"ALTER TABLE faces MODIFY formats VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''",
-		"INSERT INTO clients (id, name, studio) VALUES (7, 'Holmvik Ferries', FALSE)",
+	run("INSERT INTO clients (id, name, studio) VALUES (7, 'Holmvik Ferries', FALSE)",
 		"INSERT IGNORE INTO families (id, client_id, name, created_at) VALUES (7, 7, 'Skerrow Sans', NOW(6)), (8, 7, 'Skerrow Serif', NOW(6))",
-		"INSERT IGNORE INTO faces (id, family_id, face_key, style, width, weight, slope, formats) VALUES (7, 7, 'a', 'Bold', 100, 700, 'upright', ',ttf,woff2,'), (8, 7, 'b', 'Thin', 100, 100, 'upright', '')",
+		"INSERT IGNORE INTO faces (id, family_id, face_key, style, width, weight, slope, containers) VALUES (7, 7, 'a', 'Bold', 100, 700, 'upright', ',ttf,woff2,'), (8, 7, 'b', 'Thin', 100, 100, 'upright', '')",
 		"INSERT IGNORE INTO sites (id, client_id, name, domains, builder, version) VALUES (7, 7, 'Timetable', '[]', 'self-hosted', 1)",
 		"INSERT IGNORE INTO packs (id, site_id, name, sha256, bytes, families, created_at, created_by) VALUES (7, 7, 'a.zip', 'x', 1, '[8, 7]', NOW(6), 'x'), (8, 7, 'b.zip', 'x', 1, '[]', NOW(6), 'x')")
-	for range 2 { // a second time it does no harm
-		s, err = store.Open(t.Context(), dsn)
-		require.NoError(t, err)
+	s := open(t, dsn)
+	{
 		packs, err := packdb.In(s).Packs(t.Context(), 7)
 		require.NoError(t, err)
 		require.Len(t, packs, 2)
@@ -142,7 +139,6 @@ func TestPackedTextsBecomeColumns(t *testing.T) {
 		bare, err := familydb.In(s).Face(t.Context(), 8)
 		require.NoError(t, err)
 		assert.Empty(t, bare.Listing.Formats)
-		run("DELETE FROM migrations WHERE id >= '0015'")
 	}
 	run("DELETE FROM faces")
 	require.NoError(t, librarydb.In(s).ShareUses(t.Context(), 7, 9, false))
@@ -150,4 +146,56 @@ func TestPackedTextsBecomeColumns(t *testing.T) {
 	pack, err := packdb.In(s).Pack(t.Context(), 7)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{8, 9}, pack.Families, "what a family was in, the one that it was joined to is in")
+}
+
+// TestOldWordsBecomeNew opens a database of the time when records had other words for what
+// they hold.
+func TestOldWordsBecomeNew(t *testing.T) {
+	dsn := mariadbtest.New(t)
+	require.NoError(t, store.MigrateTo(t.Context(), dsn, "0023-inspections", false))
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	recipe := `{"pin":{"at":{"wght":"700"},"instance":"Bold"},"trim":{"keep":["latin"]},"retype":true}`
+	for _, s := range []string{
+		"INSERT INTO clients (id, name, studio) VALUES (7, 'Holmvik Ferries', FALSE)",
+		"INSERT INTO families (id, client_id, name, origin, note, version, created_at) VALUES (7, 7, 'Skerrow Sans', 'bought', '', 1, NOW(6))",
+		"INSERT INTO sites (id, client_id, name, domains, builder, version, environments, choices, words) VALUES (7, 7, 'Timetable', '[]', 'called-sheet', 1, '[]', '" +
+			`{"send":[1],"leave":[2],"oldBrowsers":true,"call":"address","supply":"made","stay":[{"face":1,"file":2}]}` + "', 'Next ferry')",
+		"INSERT INTO site_families (site_id, family_id, recipe) VALUES (7, 7, '" + recipe + "')",
+		"INSERT INTO placements (site_id, family_id, role, name, selector, weight, slope, stack, override) VALUES (7, 7, 'body', '', '', 400, 'normal', '[]', FALSE)",
+		"INSERT INTO stand_ins (site_id, family_id, name, weight, slope) VALUES (7, 7, 'Georgia', 400, 'normal')",
+		"INSERT INTO landed (site_id, environment, path, sha256, address, at, person) VALUES (7, 'live', 'a.woff2', 'x', 'https://cdn.holmvik.example/a', NOW(6), 'Ines')",
+		"INSERT INTO sign_offs (site_id, family_id, builder, state, grounds, reason, person, at) VALUES (7, 7, '', 'barred', 'x', 'asked', 'Ines', NOW(6))",
+		"INSERT INTO builders (kind, name, rules, version, changed_at, changed_by) VALUES ('ours', 'Ours', '" +
+			`{"kind":"ours","files":{"containers":["woff2"],"send":"best"},"styles":{"form":"called","place":"in the head","call":["link","address"]},"addresses":{"after":true}}` + "', 1, NOW(6), 'Ines')",
+		"INSERT INTO deliveries (id, title, client_id, origin, state, created_at, created_by) VALUES (7, 'Signs', 7, 'client', 'turned-down', NOW(6), 'Ines')",
+	} {
+		_, err := db.ExecContext(t.Context(), s)
+		require.NoError(t, err, s)
+	}
+	s := open(t, dsn)
+	site, err := sitedb.In(s).Site(t.Context(), 7)
+	require.NoError(t, err)
+	assert.Equal(t, store.Choices{Include: []int64{1}, Exclude: []int64{2}, LegacyFormats: true, Load: "url", Source: store.SourceConverted, Pinned: []store.PinnedFile{{Face: 1, File: 2}}}, site.Choices)
+	assert.Equal(t, "linked-stylesheet", site.Builder)
+	assert.Equal(t, "Next ferry", site.SampleText)
+	require.Len(t, site.RoleAssignments, 1)
+	require.Len(t, site.Replacements, 1)
+	require.Len(t, site.Families, 1)
+	assert.Equal(t, store.Active, site.Families[0].Status)
+	urls, err := packdb.In(s).FileURLsOf(t.Context(), 7)
+	require.NoError(t, err)
+	require.Len(t, urls, 1)
+	assert.Equal(t, "https://cdn.holmvik.example/a", urls[0].URL)
+	value := func(query string) (v string) {
+		t.Helper()
+		require.NoError(t, db.QueryRowContext(t.Context(), query).Scan(&v))
+		return v
+	}
+	assert.JSONEq(t, `{"instance":{"at":{"wght":"700"},"named":"Bold"},"subset":{"keep":["latin"]},"toTrueType":true}`, value("SELECT recipe FROM site_families"))
+	assert.JSONEq(t, `{"kind":"ours","files":{"formats":["woff2"],"include":"preferred"},"styles":{"form":"linked","where":"in the head","load":["link","url"]},"urls":{"after":true}}`,
+		value("SELECT rules FROM builders WHERE kind = 'ours'"))
+	assert.Equal(t, "blocked", value("SELECT state FROM sign_offs"))
+	assert.Equal(t, "discarded", value("SELECT state FROM imports"))
 }

@@ -40,7 +40,7 @@ type Choices struct {
 	Include       []int64      `json:"include,omitempty"` // faces included though no role needs them
 	Exclude       []int64      `json:"exclude,omitempty"` // faces excluded though one does
 	LegacyFormats bool         `json:"legacyFormats,omitempty"`
-	Call          string       `json:"call,omitempty"`    // how the stylesheet is called
+	Load          string       `json:"load,omitempty"`    // how pages load the stylesheet
 	Weights       []int        `json:"weights,omitempty"` // a variable font is pinned at, where it is not taken
 	Source        string       `json:"source,omitempty"`  // which file goes out where the supplier delivered one
 	Pinned        []PinnedFile `json:"pinned,omitempty"`
@@ -89,8 +89,8 @@ type Replacement struct {
 	Slope                string
 }
 
-// FileURLs is the address a file of a pack got.
-type FileURLs struct {
+// FileURL is the address a file of a pack got.
+type FileURL struct {
 	SiteID            int64
 	Environment, Path string
 	SHA256            string `gorm:"column:sha256"`
@@ -100,7 +100,7 @@ type FileURLs struct {
 }
 
 // TableName keeps GORM from guessing.
-func (FileURLs) TableName() string { return "file URLs" }
+func (FileURL) TableName() string { return "file_urls" }
 
 // SitePage is a page of a site, on which something may have to be done by hand.
 type SitePage struct {
@@ -143,10 +143,10 @@ type Pack struct {
 	SHA256     string `gorm:"column:sha256"`
 	Bytes      int64
 	Families   []int64 `gorm:"-"` // what it holds; kept in pack_families
-	// Environment is which of the site's it is for; Basis is what it was made of, as
+	// Environment is which of the site's it is for; Fingerprint is what it was made of, as
 	// JSON.
 	Environment string
-	Basis       string
+	Fingerprint string
 	CreatedAt   time.Time
 	CreatedBy   string
 }

@@ -131,7 +131,7 @@ func (s *Everywhere) Of(o store.SignOff) api.SignOffState {
 func Elsewhere(family string, sheets []store.HostedStylesheet) (out []pack.Sheet, faces []pack.Face) {
 	seen := map[string]bool{}
 	for _, s := range sheets {
-		one := pack.Sheet{Host: s.Host, Address: s.Address}
+		one := pack.Sheet{Host: s.Host, Address: s.URL}
 		for _, h := range s.Faces {
 			one.Rules = append(one.Rules, h.Rule())
 			key := fmt.Sprint(h.WeightMin, h.WeightMax, h.Style, h.Stretch)

@@ -4088,10 +4088,10 @@ export interface components {
             families: "weights" | "each";
             styles: {
                 /** @enum {string} */
-                form: "none" | "stylesheet" | "box" | "block" | "script" | "called" | "urls" | "apple" | "android";
+                form: "none" | "stylesheet" | "box" | "block" | "script" | "linked" | "urls" | "apple" | "android";
                 where?: string;
                 eachPage?: boolean;
-                call?: ("link" | "import" | "url")[];
+                load?: ("link" | "import" | "url")[];
                 /** @description A stylesheet for each face, called by its own URL */
                 perFace?: boolean;
                 override?: boolean;
@@ -4219,7 +4219,7 @@ export interface components {
             /** @description Formats for browsers of long ago too */
             legacyFormats?: boolean;
             /** @enum {string} */
-            call?: "" | "link" | "import" | "url";
+            load?: "" | "link" | "import" | "url";
             /** @description Where a variable font is pinned at, for platforms that take none */
             weights?: number[];
             /**

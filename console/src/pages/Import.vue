@@ -12,7 +12,7 @@ import { concern, grouped, type Concern, type Group } from '../state/imports'
 import { useTrouble } from '../state/form'
 import { bytes, importStates, label, origins, some, when } from '../state/show'
 import { renew } from '../state/renew'
-import { sendAll, stop, uploads } from '../state/uploads'
+import { includeAll, stop, uploads } from '../state/uploads'
 
 /** What arrived together, looked through before it is taken in. */
 const props = defineProps<{ id: number }>()
@@ -100,7 +100,7 @@ const accept = change(
 const down = change(() => dataOf(api.DELETE('/imports/{id}', { params: { path: { id: props.id } } })), touched)
 
 function more(files: { file: File; path: string }[]) {
-  void sendAll(props.id, files).then(() => renew(queries, ['imports']))
+  void includeAll(props.id, files).then(() => renew(queries, ['imports']))
 }
 async function discard() {
   try {

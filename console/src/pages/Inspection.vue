@@ -81,10 +81,10 @@ function point() {
               </tr>
             </thead>
             <tbody>
-              <tr v-for="f in r.families" :key="f.name + f.sent">
+              <tr v-for="f in r.families" :key="f.name + f.webFont">
                 <td>{{ f.name }}</td>
                 <td>
-                  <template v-if="f.sent"
+                  <template v-if="f.webFont"
                     >sent by the pages<template v-if="f.bytes">, {{ bytes(f.bytes) }}</template></template
                   ><template v-else>a font of the visitor’s system</template>
                 </td>
@@ -92,7 +92,7 @@ function point() {
                   <template v-if="f.family"
                     ><RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink
                     >, {{ f.verdict }} <span v-if="f.why" class="soft small">{{ f.why }}</span></template
-                  ><template v-else-if="f.sent && f.files?.length"
+                  ><template v-else-if="f.webFont && f.files?.length"
                     >not known;
                     <RouterLink :to="{ path: '/imports', query: { paste: ruleOf(f) } }">import it</RouterLink></template
                   >

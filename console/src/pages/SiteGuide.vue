@@ -9,7 +9,7 @@ import { sizeOf } from '../state/roles'
 /** The roles of a site together, in the client's words, as a page would show them. */
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
-const words = computed(() => s.value?.words || 'Quick zephyrs blow, vexing daft Jim')
+const words = computed(() => s.value?.sampleText || 'Quick zephyrs blow, vexing daft Jim')
 const running = computed(() => `${words.value}. ${words.value}; 0123456789 – ${words.value}.`)
 const order = [
   'navigation',

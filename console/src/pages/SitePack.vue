@@ -31,7 +31,7 @@ const rules = computed(() => kinds.value?.items.find((b) => b.rules.kind === s.v
       <SiteHead :site="s" />
       <PackPanel v-model:environment="environment" :site="s" :may-edit="mayEdit" />
       <SiteFileURLs
-        v-if="rules?.addresses.after && s.families.length"
+        v-if="rules?.urls.after && s.families.length"
         :id="id"
         :key="`urls ${id} ${environment}`"
         :environment="environment"

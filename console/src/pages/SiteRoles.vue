@@ -19,7 +19,7 @@ const mayEdit = computed(() => person.value?.role !== 'viewer' && !s.value?.outl
 const editing = ref(false)
 const many = ref(false)
 const chosen = ref<Schemas['AssignedRole']>()
-const words = computed(() => s.value?.words || 'Quick zephyrs blow, vexing daft Jim')
+const words = computed(() => s.value?.sampleText || 'Quick zephyrs blow, vexing daft Jim')
 /** Why a role is not shown set: looking at it would call somebody else's server. */
 function awayFrom(family: number) {
   const hosts = s.value?.families.find((f) => f.family.id === family)?.hosts ?? []

@@ -10,7 +10,7 @@ export const fors = [
 ] as const
 export const sends = [
   { value: 'all', label: 'All that are accepted' },
-  { value: 'best', label: 'Only the best' },
+  { value: 'preferred', label: 'Preferred only' },
 ] as const
 export const uploads = [
   { value: 'folder', label: 'The folder as it is' },
@@ -33,19 +33,19 @@ export const shapes = [
 ] as const
 export const forms = [
   { value: 'none', label: 'Nowhere: all is chosen in forms' },
-  { value: 'sheet', label: 'A stylesheet file' },
+  { value: 'stylesheet', label: 'A stylesheet file' },
   { value: 'box', label: 'A box for styles' },
   { value: 'block', label: 'A box for HTML' },
   { value: 'script', label: 'A box for a script' },
-  { value: 'called', label: 'A stylesheet uploaded and called by address' },
-  { value: 'addresses', label: 'A table of names and addresses' },
+  { value: 'linked', label: 'An uploaded stylesheet, loaded by its URL' },
+  { value: 'urls', label: 'A table of names and addresses' },
   { value: 'apple', label: 'An app’s property list' },
   { value: 'android', label: 'An app’s font resources' },
 ] as const
-export const calls = [
+export const loads = [
   { value: 'link', label: 'A link' },
   { value: 'import', label: 'An import rule' },
-  { value: 'address', label: 'Its address alone' },
+  { value: 'url', label: 'Its URL alone' },
 ] as const
 export const values = [
   { value: 'full', label: 'Full name' },
@@ -63,7 +63,7 @@ const plain = (r: Rules): Rules => JSON.parse(JSON.stringify(r))
 export const begun = (r: Rules): Rules => ({
   ...plain(r),
   roles: plain(r).roles ?? [],
-  styles: { call: [], ...plain(r).styles },
+  styles: { load: [], ...plain(r).styles },
 })
 
 /** Rules as they are sent: what is empty is left out, as the schema wants it. */
@@ -72,9 +72,9 @@ export function tidy(r: Rules): Rules {
   if (!out.files.maxBytes) delete out.files.maxBytes
   if (!out.files.folder) delete out.files.folder
   if (out.form && !out.form.fields.length && !out.form.save) delete out.form
-  if (!out.styles.place) delete out.styles.place
-  if (!out.styles.call?.length) delete out.styles.call
-  if (!out.addresses.prefix) delete out.addresses.prefix
+  if (!out.styles.where) delete out.styles.where
+  if (!out.styles.load?.length) delete out.styles.load
+  if (!out.urls.prefix) delete out.urls.prefix
   out.roles = (out.roles ?? [])
     .filter((x) => x.selector || x.choose)
     .map((x) => ({

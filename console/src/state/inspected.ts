@@ -11,11 +11,11 @@ export function outlined(page: Page) {
     if (!r.box || r.box.width <= 0 || r.box.y >= page.height || seen.has(r.selector)) continue
     seen.add(r.selector)
     const family = r.used.split(', ')[0]
-    if (r.sent && !marks.has(family)) marks.set(family, marks.size % 4)
+    if (r.webFont && !marks.has(family)) marks.set(family, marks.size % 4)
     out.push({
       selector: r.selector,
-      name: (r.sent ? family : 'a font of the visitor’s system') + (r.faux ? ` (made up ${r.faux})` : ''),
-      mark: r.sent ? String(marks.get(family)) : 'system',
+      name: (r.webFont ? family : 'a font of the visitor’s system') + (r.faux ? ` (made up ${r.faux})` : ''),
+      mark: r.webFont ? String(marks.get(family)) : 'system',
       box: r.box,
     })
   }

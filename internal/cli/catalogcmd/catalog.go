@@ -16,7 +16,7 @@ import (
 // ClientCommand is `client`.
 func ClientCommand() *cli.Command {
 	return &cli.Command{
-		Name: "client", Usage: "the studio's clients: list, add, archive, close, open",
+		Name: "client", Usage: "list and manage clients",
 		Description: terminal.Example("A client is a brand or organisation the studio works for.", "sparecrate client list"),
 		Commands: []*cli.Command{
 			{

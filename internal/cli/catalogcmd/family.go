@@ -20,7 +20,7 @@ import (
 // FamilyCommand is `family`.
 func FamilyCommand() *cli.Command {
 	return &cli.Command{
-		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites; change, retire or delete it", ArgsUsage: "FAMILY",
+		Name: "family", Usage: "show, change, retire or delete a family", ArgsUsage: "FAMILY",
 		Description: terminal.Example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
 		Commands:    append([]*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), restoreCommand()}, fileCommands()...),
@@ -36,16 +36,16 @@ func FamilyCommand() *cli.Command {
 
 func changeFamilyCommand() *cli.Command {
 	return &cli.Command{
-		Name: "change", Usage: "change what is said of a family: client, origin, designer, foundry, tags, note", ArgsUsage: "FAMILY",
+		Name: "change", Usage: "change a family's client, origin, designer, foundry, tags or note", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Only what is named is changed. --tag replaces all tags; `--tag ''` leaves none.", "sparecrate family change --tag signage --tag 'wide range' 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "client", Usage: "the `CLIENT` it belongs to, by name or number"},
-			&cli.StringFlag{Name: "origin", Usage: "where it came from: `bought|client|open|commissioned|hosted|unknown`"},
-			&cli.StringFlag{Name: "designer", Usage: "`NAME` of who drew it"},
-			&cli.StringFlag{Name: "foundry", Usage: "`NAME` of who publishes it"},
+			&cli.StringFlag{Name: "origin", Usage: "its origin: `bought|client|open|commissioned|hosted|unknown`"},
+			&cli.StringFlag{Name: "designer", Usage: "`NAME` of the designer"},
+			&cli.StringFlag{Name: "foundry", Usage: "`NAME` of the foundry"},
 			&cli.StringSliceFlag{Name: "tag", Usage: "a `WORD` to find it by; may be repeated"},
-			&cli.StringFlag{Name: "note", Usage: "`TEXT` for the others"},
+			&cli.StringFlag{Name: "note", Usage: "a note for other people"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
@@ -81,7 +81,7 @@ func changeFamily(ctx context.Context, s *api.Client, f *api.Family, ch api.Fami
 
 func retireCommand() *cli.Command {
 	return &cli.Command{
-		Name: "retire", Usage: "hide a family from lists; it is not lost, and what uses it goes on using it", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "retire", Usage: "retire a family: hide it from lists; sites that use it keep it", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("`sparecrate families --status retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
@@ -119,9 +119,9 @@ func usedBy(f *api.Family, sentence string) string {
 
 func deleteCommand() *cli.Command {
 	return &cli.Command{
-		Name: "delete", Usage: "delete a family; it can be brought back for thirty days", ArgsUsage: "FAMILY",
+		Name: "delete", Usage: "delete a family; it can be restored for 30 days", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Says what uses the family and asks, or takes --yes for an answer. Sites that use it\nget no pack until it is brought back or taken off them.", "sparecrate family delete --yes 'Tidegarth Poster'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "yes", Usage: "do not ask"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "yes", Usage: "skip the confirmation"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
 			if err != nil {
@@ -146,7 +146,7 @@ func deleteCommand() *cli.Command {
 				return err
 			}
 			return terminal.Show(c, gone, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "%s is deleted.%s Until %s, `sparecrate family bring-back %d` undoes it.\n", f.Name, usedBy(f, " It was used by: %s."), gone.GoneAt.Format(time.DateOnly), f.Id)
+				_, _ = fmt.Fprintf(w, "%s is deleted.%s Until %s, `sparecrate family restore %d` undoes it.\n", f.Name, usedBy(f, " It was used by: %s."), gone.GoneAt.Format(time.DateOnly), f.Id)
 			})
 		},
 	}
@@ -154,8 +154,8 @@ func deleteCommand() *cli.Command {
 
 func restoreCommand() *cli.Command {
 	return &cli.Command{
-		Name: "bring-back", Usage: "bring a retired or deleted family back into the catalog", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("With all that was its own: faces, files, licenses, sites, tags.", "sparecrate family bring-back 'Tidegarth Poster'"),
+		Name: "bring-back", Usage: "restore a retired or deleted family", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("With all that was its own: faces, files, licenses, sites, tags.", "sparecrate family restore 'Tidegarth Poster'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
 			if err != nil {
@@ -182,13 +182,13 @@ func restoreCommand() *cli.Command {
 // MoveCommand is `move`.
 func MoveCommand() *cli.Command {
 	return &cli.Command{
-		Name: "move", Usage: "move faces of a family into another, all of them to merge the two", ArgsUsage: "FAMILY",
+		Name: "move", Usage: "move faces to another family, or merge two families", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Mends where fonts went, splits a family, or merges two of one client. Fonts that\nname the family go to the other one when they come again. Sites that use the one\nuse the other too; a new family has the same licenses.",
 			"sparecrate move --into 'Skerrow Signs' --face Bold 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "into", Usage: "`NAME` of the family they go into; started where there is none", Required: true},
-			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; all without it"},
+			&cli.StringFlag{Name: "into", Usage: "`NAME` of the target family; created if it does not exist", Required: true},
+			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; default: all"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)

@@ -18,8 +18,8 @@ import (
 // fileCommands are the commands of `family` on the files of faces: which are in use, and
 // which go.
 func fileCommands() []*cli.Command {
-	face := &cli.StringFlag{Name: "face", Usage: "the face of this `STYLE`, where several have a file of the name"}
-	anyway := &cli.BoolFlag{Name: "anyway", Usage: "do it without asking, though sites use it"}
+	face := &cli.StringFlag{Name: "face", Usage: "the face with this `STYLE`, if several have a file of that name"}
+	anyway := &cli.BoolFlag{Name: "anyway", Usage: "skip the confirmation, even if sites use it"}
 	const listed = "FILE is the name or number of a file that `sparecrate family versions` lists. "
 	return []*cli.Command{
 		{
@@ -31,7 +31,7 @@ func fileCommands() []*cli.Command {
 			}),
 		},
 		{
-			Name: "use-newest", Usage: "end the choice of a file: packs use the newest complete one again", ArgsUsage: "FAMILY STYLE",
+			Name: "use-newest", Usage: "let packs use the newest complete file again", ArgsUsage: "FAMILY STYLE",
 			Description: terminal.Example("STYLE is the face's style.", "sparecrate family use-newest 'Skerrow Sans' Bold"),
 			Flags:       []cli.Flag{terminal.JSONFlag},
 			Action: onFace(func(ctx context.Context, _ *cli.Command, s *api.Client, face int64) (*api.Family, error) {
@@ -39,15 +39,15 @@ func fileCommands() []*cli.Command {
 			}),
 		},
 		{
-			Name: "settle", Usage: "say which of several files of one version number counts", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example(listed+"It counts for its\nversion; a newer version takes its place all the same.", "sparecrate family settle 'Tidegarth Poster' tidegarth.ttf"),
+			Name: "resolve", Usage: "choose between several files with the same version number", ArgsUsage: "FAMILY FILE",
+			Description: terminal.Example(listed+"It counts for its\nversion; a newer version takes its place all the same.", "sparecrate family resolve 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.SettleConflict(ctx, at.face, at.file.Id))
 			}),
 		},
 		{
-			Name: "record-as", Usage: "record a file as another style than it calls itself", ArgsUsage: "FAMILY FILE STYLE",
+			Name: "record-as", Usage: "record a file under another style than its name says", ArgsUsage: "FAMILY FILE STYLE",
 			Description: terminal.Example(listed+"STYLE is the style\nwith a word for its weight, or a weight from 1 to 1000.", "sparecrate family record-as 'Tidegarth Poster' tidegarth.ttf Black"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, c *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
@@ -55,7 +55,7 @@ func fileCommands() []*cli.Command {
 			}, "a STYLE"),
 		},
 		{
-			Name: "remove-file", Usage: "remove a file of a face; for 30 days it can be brought back", ArgsUsage: "FAMILY FILE",
+			Name: "remove-file", Usage: "remove a file of a face; it can be restored for 30 days", ArgsUsage: "FAMILY FILE",
 			Description: terminal.Example(listed+"Where sites use it,\nthat is said first.", "sparecrate family remove-file --anyway 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face, anyway},
 			Action: onFile(func(ctx context.Context, c *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
@@ -65,7 +65,7 @@ func fileCommands() []*cli.Command {
 			}),
 		},
 		{
-			Name: "remove-face", Usage: "remove all files of a face; for 30 days they can be brought back", ArgsUsage: "FAMILY STYLE",
+			Name: "remove-face", Usage: "remove all files of a face; they can be restored for 30 days", ArgsUsage: "FAMILY STYLE",
 			Description: terminal.Example("STYLE is the face's style. Where sites use the family, that is said first.", "sparecrate family remove-face 'Skerrow Sans' Bold"),
 			Flags:       []cli.Flag{terminal.JSONFlag, anyway},
 			Action: onFace(func(ctx context.Context, c *cli.Command, s *api.Client, face int64) (*api.Family, error) {
@@ -75,8 +75,8 @@ func fileCommands() []*cli.Command {
 			}),
 		},
 		{
-			Name: "bring-file-back", Usage: "undo the removal of a file", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family bring-file-back 'Tidegarth Poster' tidegarth.ttf"),
+			Name: "restore-file", Usage: "restore a removed file", ArgsUsage: "FAMILY FILE",
+			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family restore-file 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.RestoreFile(ctx, at.face, at.file.Id))
@@ -145,7 +145,7 @@ func onFace(do func(ctx context.Context, c *cli.Command, s *api.Client, face int
 					return
 				}
 			}
-			_, _ = fmt.Fprintf(w, "%s %s is removed. For 30 days its files can be brought back, with `sparecrate family bring-file-back`.\n", changed.Name, args[1])
+			_, _ = fmt.Fprintf(w, "%s %s is removed. For 30 days its files can be brought back, with `sparecrate family restore-file`.\n", changed.Name, args[1])
 		})
 	}
 }
@@ -251,7 +251,7 @@ func toldOf(w io.Writer, f *api.Family, at *fileOf) {
 		}
 	}
 	if in == nil {
-		_, _ = fmt.Fprintf(w, "%s is removed. For 30 days it can be brought back, with `sparecrate family bring-file-back`.\n", at.file.Name)
+		_, _ = fmt.Fprintf(w, "%s is removed. For 30 days it can be brought back, with `sparecrate family restore-file`.\n", at.file.Name)
 		return
 	}
 	_, _ = fmt.Fprintf(w, "Packs use %s for %s %s.\n", inUse(in), f.Name, in.Style)

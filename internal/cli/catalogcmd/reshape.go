@@ -20,33 +20,33 @@ import (
 // RecipeFlags say what is to become of a face.
 func RecipeFlags() []cli.Flag {
 	return []cli.Flag{
-		&cli.StringSliceFlag{Name: "keep", Usage: "trim to `SETS` of characters"},
-		&cli.StringFlag{Name: "text", Usage: "trim to the characters of `TEXT`"},
-		&cli.StringSliceFlag{Name: "range", Usage: "trim to `RANGES` of characters, like U+20AC or U+0400-045F"},
-		&cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` that stay when trimmed: keep, basic, or their four letters"},
-		&cli.StringSliceFlag{Name: "at", Usage: "pin `AXES`, like wght=700,wdth=75:100"},
-		&cli.StringFlag{Name: "instance", Usage: "pin at the instance of this `NAME`"},
-		&cli.BoolFlag{Name: "retype", Usage: "make TrueType outlines of PostScript ones"},
+		&cli.StringSliceFlag{Name: "keep", Usage: "subset to `SETS` of characters"},
+		&cli.StringFlag{Name: "text", Usage: "subset to the characters of `TEXT`"},
+		&cli.StringSliceFlag{Name: "range", Usage: "subset to `RANGES` of characters, like U+20AC or U+0400-045F"},
+		&cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` to keep when subsetting: keep, basic, or their tags"},
+		&cli.StringSliceFlag{Name: "at", Usage: "fix `AXES`, like wght=700,wdth=75:100"},
+		&cli.StringFlag{Name: "instance", Usage: "fix all axes at the named instance `NAME`"},
+		&cli.BoolFlag{Name: "to-truetype", Usage: "convert PostScript outlines to TrueType"},
 		filecmd.FineFlag,
 		filecmd.WholeFlag,
-		&cli.StringFlag{Name: "family", Usage: "rename to the family `NAME`"},
-		&cli.BoolFlag{Name: "alone", Usage: "rename each face to a family of its own"},
+		&cli.StringFlag{Name: "family", Usage: "rename the family to `NAME`"},
+		&cli.BoolFlag{Name: "alone", Usage: "give each face its own family name"},
 	}
 }
 
 // RecipeOf reads those flags.
 func RecipeOf(c *cli.Command) (*reshape.Recipe, error) {
-	r := &reshape.Recipe{Retype: c.Bool("retype"), Fine: c.Bool("fine"), Whole: c.Bool("whole")}
-	if t := (reshape.Trim{Keep: c.StringSlice("keep"), Text: c.String("text"), Ranges: c.StringSlice("range")}); len(t.Keep) > 0 || t.Text != "" || len(t.Ranges) > 0 {
+	r := &reshape.Recipe{ToTrueType: c.Bool("to-truetype"), Fine: c.Bool("fine"), Whole: c.Bool("whole")}
+	if t := (reshape.Subset{Keep: c.StringSlice("keep"), Text: c.String("text"), Ranges: c.StringSlice("range")}); len(t.Keep) > 0 || t.Text != "" || len(t.Ranges) > 0 {
 		t.Features = c.StringSlice("features")
-		r.Trim = &t
+		r.Subset = &t
 	}
 	at, err := filecmd.AxesOf(c)
 	if err != nil {
 		return nil, err
 	}
 	if len(at) > 0 || c.String("instance") != "" {
-		r.Pin = &reshape.Pin{At: at, Instance: c.String("instance")}
+		r.Instance = &reshape.Instance{At: at, Named: c.String("instance")}
 	}
 	if n := (reshape.Rename{Family: c.String("family"), Alone: c.Bool("alone")}); n != (reshape.Rename{}) {
 		r.Rename = &n
@@ -58,12 +58,12 @@ func RecipeOf(c *cli.Command) (*reshape.Recipe, error) {
 // commands do with a file.
 func ReshapeCommand() *cli.Command {
 	return &cli.Command{
-		Name: "reshape", Usage: "make another font of a face in the catalog", ArgsUsage: "FAMILY",
+		Name: "reshape", Usage: "subset, instance, convert or rename a font of the catalog", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Trims, pins, retypes and renames, in that one order, and saves the outcome. What\nthe font or its license forbids is refused with the reason.",
 			"sparecrate reshape --face Regular --keep latin --out skerrow-latin.woff2 'Skerrow Sans'"),
 		Flags: append([]cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "face", Usage: "`STYLE` of the face; the first one of the family without it"},
+			&cli.StringFlag{Name: "face", Usage: "`STYLE` of the face; default: the first of the family"},
 			filecmd.OutFlag(filecmd.OutFormat),
 		}, RecipeFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -108,19 +108,19 @@ func ReshapeCommand() *cli.Command {
 	}
 }
 
-// PictureCommand is `picture`.
-func PictureCommand() *cli.Command {
+// PreviewCommand is `picture`.
+func PreviewCommand() *cli.Command {
 	return &cli.Command{
-		Name: "picture", Usage: "save a picture of text in a face of the catalog", ArgsUsage: "FAMILY",
+		Name: "picture", Usage: "save a preview picture of a font in the catalog", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Draws text, with the kerning and ligatures of the font; for those who may see a\nfont but not have it, too.",
-			"sparecrate picture --text 'Next ferry 16:35' --out ferry.png 'Skerrow Sans'"),
+			"sparecrate preview --text 'Next ferry 16:35' --out ferry.png 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "face", Usage: "`STYLE` of the face; the first one of the family without it"},
-			&cli.StringFlag{Name: "text", Usage: "`TEXT` to draw; the full name of the face without it"},
+			&cli.StringFlag{Name: "face", Usage: "`STYLE` of the face; default: the first of the family"},
+			&cli.StringFlag{Name: "text", Usage: "`TEXT` to draw; default: the full name of the face"},
 			&cli.FloatFlag{Name: "size", Usage: "`PIXELS`", Value: 72},
-			&cli.IntFlag{Name: "glyphs", Usage: "draw a chart of up to `N` glyphs below"},
-			&cli.BoolFlag{Name: "dark", Usage: "light on dark"},
+			&cli.IntFlag{Name: "glyphs", Usage: "add a chart of up to `N` glyphs"},
+			&cli.BoolFlag{Name: "dark", Usage: "draw light text on a dark background"},
 			filecmd.PosedFlag, filecmd.SwitchesFlag,
 			filecmd.OutFlag("PNG `FILE` to write"),
 		},

@@ -17,12 +17,12 @@ import (
 // FamiliesCommand is `families`.
 func FamiliesCommand() *cli.Command {
 	return &cli.Command{
-		Name: "families", Usage: "find families by words and by what they are", ArgsUsage: "[TEXT]",
+		Name: "families", Usage: "search families by text and by their properties", ArgsUsage: "[TEXT]",
 		Description: terminal.Example("Looks for words that begin like those of TEXT among families, faces, PostScript, full and\n"+
 			"file names, designers, foundries, clients and tags; a word misspelt by a letter is still\n"+
 			"found. What is asked of faces must be met by one face as a whole.",
 			"sparecrate families --language Polish --weight 600- --permission installable skerow"),
-		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "like", Usage: "look a font `FILE` up by what it draws, whatever it is called"}}, searchFlags()...),
+		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "like", Usage: "find families whose outlines match a font `FILE`, whatever its name"}}, searchFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, err := terminal.Connect()
 			if err != nil {
@@ -114,27 +114,27 @@ func listFamilies(w io.Writer, found []api.FamilySummary) {
 func searchFlags() []cli.Flag {
 	list := func(name, usage string) cli.Flag { return &cli.StringSliceFlag{Name: name, Usage: usage} }
 	return []cli.Flag{
-		&cli.StringFlag{Name: "client", Usage: "only those of this client, by `NAME` or number"},
+		&cli.StringFlag{Name: "client", Usage: "only families of this client, by `NAME` or number"},
 		list("origin", "came from: `bought|client|open|commissioned|hosted|unknown`"),
 		list("permission", "some face says: `installable|editable|preview-print|restricted|not-stated`"),
 		list("license", "stands with its licenses: `none|in-force|ending|lapsed|unproven`"),
 		list("format", "came in as `ttf|otf|ttc|woff|woff2|eot`"),
 		&cli.StringFlag{Name: "weight", Usage: "a `NUMBER` or range, such as 300-500 or 600-"},
-		&cli.StringFlag{Name: "width", Usage: "in percent, a `NUMBER` or range"},
+		&cli.StringFlag{Name: "width", Usage: "width in percent, a `NUMBER` or range"},
 		list("slope", "`upright|italic|oblique`"),
-		&cli.BoolFlag{Name: "variable", Usage: "variable fonts; --variable=false for static ones"},
-		&cli.BoolFlag{Name: "color", Usage: "color fonts; --color=false for the others"},
+		&cli.BoolFlag{Name: "variable", Usage: "only variable fonts; --variable=false for static ones"},
+		&cli.BoolFlag{Name: "color", Usage: "only color fonts; --color=false for the others"},
 		list("script", "has letters of a `SCRIPT`, such as Greek"),
 		list("language", "can set a `LANGUAGE`, by name or code; each of several"),
 		list("feature", "has a layout feature, by `TAG`; each of several"),
 		list("problem", "has a problem, by `CODE`, or any"),
 		list("tag", "carries a `TAG`; each of several"),
-		&cli.BoolFlag{Name: "used", Usage: "on a site; --used=false for those on none"},
-		&cli.StringFlag{Name: "shortlist", Usage: "on a shortlist, by `NAME` or number"},
-		&cli.StringFlag{Name: "status", Usage: "`catalog|retired|deleted`"},
+		&cli.BoolFlag{Name: "used", Usage: "only families used on a site; --used=false for unused ones"},
+		&cli.StringFlag{Name: "shortlist", Usage: "only families on a shortlist, by `NAME` or number"},
+		&cli.StringFlag{Name: "status", Usage: "`active|retired|deleted`"},
 		&cli.StringFlag{Name: "sort", Usage: "`best|name|newest|changed|faces`"},
-		&cli.StringFlag{Name: "saved", Usage: "what a saved search finds, by `NAME`; other filters are added to it"},
-		&cli.BoolFlag{Name: "count", Usage: "print only how many there are"},
+		&cli.StringFlag{Name: "saved", Usage: "start from the saved search `NAME`; other filters are added to it"},
+		&cli.BoolFlag{Name: "count", Usage: "print only the number of families"},
 	}
 }
 
@@ -251,11 +251,11 @@ func familyOnShelves(ctx context.Context, s *api.Client, text, what string, shel
 // SearchesCommand is `searches`.
 func SearchesCommand() *cli.Command {
 	return &cli.Command{
-		Name: "searches", Usage: "searches kept under a name: list, save, drop",
+		Name: "searches", Usage: "saved searches: list, save, delete",
 		Description: terminal.Example("`sparecrate families --saved NAME` shows what one finds.", "sparecrate searches list"),
 		Commands: []*cli.Command{
 			{
-				Name: "list", Usage: "list your searches, and those others share", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "list", Usage: "list your saved searches and shared ones", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("By name.", "sparecrate searches list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
@@ -276,9 +276,9 @@ func SearchesCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "save", Usage: "keep a search under a name", ArgsUsage: "NAME [TEXT]",
+				Name: "save", Usage: "save a search", ArgsUsage: "NAME [TEXT]",
 				Description: terminal.Example("With the filters of `sparecrate families`.", "sparecrate searches save --share --license none --used 'Loose ends'"),
-				Flags:       append([]cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "share", Usage: "show it to everybody"}}, searchFlags()...),
+				Flags:       append([]cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "share", Usage: "share it with everybody"}}, searchFlags()...),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					if c.Args().Len() < 1 {
 						return terminal.Misused("`%s` needs a NAME", c.FullName())
@@ -304,8 +304,8 @@ func SearchesCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "drop", Usage: "drop one of your searches", ArgsUsage: "NAME", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("By name or number.", "sparecrate searches drop 'Loose ends'"),
+				Name: "drop", Usage: "delete one of your saved searches", ArgsUsage: "NAME", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("By name or number.", "sparecrate searches delete 'Loose ends'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NAME of a search")
 					if err != nil {

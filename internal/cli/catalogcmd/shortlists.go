@@ -17,7 +17,7 @@ import (
 // ShortlistCommand is `shortlist`.
 func ShortlistCommand() *cli.Command {
 	return &cli.Command{
-		Name: "shortlist", Usage: "named, ordered picks of families: list, show, add, change, share, revoke, drop",
+		Name: "shortlist", Usage: "shortlists of families, to share with clients",
 		Description: terminal.Example("Families on a client's shortlists come first wherever one is chosen for its sites.", "sparecrate shortlist list"),
 		Commands: []*cli.Command{
 			listShortlistsCommand(), addShortlistCommand(), showShortlistCommand(), changeShortlistCommand(), shareCommand(), revokeShareCommand(), deleteShortlistCommand(),
@@ -93,7 +93,7 @@ func showShortlist(w io.Writer, l *api.Shortlist) {
 
 func listShortlistsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "list", Usage: "list shortlists", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "only those of this client, by `NAME` or number"}},
+		Name: "list", Usage: "list shortlists", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "only families of this client, by `NAME` or number"}},
 		Description: terminal.Example("By name.", "sparecrate shortlist list"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, _, err := terminal.Begin(c)
@@ -117,7 +117,7 @@ func listShortlistsCommand() *cli.Command {
 
 func showShortlistCommand() *cli.Command {
 	return &cli.Command{
-		Name: "show", Usage: "show a shortlist, its families in order, and the links to it", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "show", Usage: "show a shortlist, its families in order, and its links", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("SHORTLIST is a number or a whole name.", "sparecrate shortlist show 'Winter timetable'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			_, l, _, err := withShortlist(ctx, c)
@@ -146,7 +146,7 @@ func addShortlistCommand() *cli.Command {
 	return &cli.Command{
 		Name: "add", Usage: "add a shortlist", ArgsUsage: "NAME [FAMILY...]",
 		Description: terminal.Example("The families stand in the order in which they are named.", "sparecrate shortlist add --client 'Holmvik Ferries' 'Spring signs' 'Skerrow Sans' 'Umbrisk Display'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "whose it is, by `NAME` or number; the studio without it"}, &cli.StringFlag{Name: "note", Usage: "`TEXT` for who looks at it"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "the client, by `NAME` or number; default: the studio"}, &cli.StringFlag{Name: "note", Usage: "a note for readers"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if c.Args().Len() < 1 {
 				return terminal.Misused("`%s` needs a NAME", c.FullName())
@@ -171,11 +171,11 @@ func addShortlistCommand() *cli.Command {
 
 func changeShortlistCommand() *cli.Command {
 	return &cli.Command{
-		Name: "change", Usage: "change a shortlist's name or note, or its families and their order", ArgsUsage: "SHORTLIST",
+		Name: "change", Usage: "change a shortlist's name, note, families or order", ArgsUsage: "SHORTLIST",
 		Description: terminal.Example("--family, repeated, gives all families in their order; --add puts one at the end,\n--remove takes one off.", "sparecrate shortlist change --add 'Skerrow Sans Variable' 'Winter timetable'"),
 		Flags: []cli.Flag{
-			terminal.JSONFlag, &cli.StringFlag{Name: "name", Usage: "another `NAME`"}, &cli.StringFlag{Name: "note", Usage: "another `TEXT`"},
-			&cli.StringSliceFlag{Name: "family", Usage: "all `FAMILIES`, in order"}, &cli.StringSliceFlag{Name: "add", Usage: "a `FAMILY` more"}, &cli.StringSliceFlag{Name: "remove", Usage: "a `FAMILY` less"},
+			terminal.JSONFlag, &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "note", Usage: "the new note"},
+			&cli.StringSliceFlag{Name: "family", Usage: "all `FAMILIES`, in order"}, &cli.StringSliceFlag{Name: "add", Usage: "a `FAMILY` to add"}, &cli.StringSliceFlag{Name: "remove", Usage: "a `FAMILY` to remove"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withShortlist(ctx, c)
@@ -227,15 +227,15 @@ func reordered(ctx context.Context, c *cli.Command, s *api.Client, l *api.Shortl
 
 func shareCommand() *cli.Command {
 	return &cli.Command{
-		Name: "share", Usage: "make a link by which a client sees a shortlist without an account", ArgsUsage: "SHORTLIST",
+		Name: "share", Usage: "create a link that shows a shortlist to people without an account", ArgsUsage: "SHORTLIST",
 		Description: terminal.Example("The page sets the words in each family: as fonts where the license is clear for the\nclient's web, as pictures where it is not. The link ends by itself.", "sparecrate shortlist share --words 'Next boat 16:35' --days 7 'Winter timetable'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "words", Usage: "`TEXT` that the families are set in; their own samples without it"}, &cli.IntFlag{Name: "days", Usage: "how many `DAYS` it works", Value: 14}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "sample-text", Usage: "sample `TEXT` to show; default: each font's own"}, &cli.IntFlag{Name: "days", Usage: "how many `DAYS` the link is valid", Value: 14}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withShortlist(ctx, c)
 			if err != nil {
 				return err
 			}
-			words, days := c.String("words"), c.Int("days")
+			words, days := c.String("sample-text"), c.Int("days")
 			added, err := terminal.Call[api.AddedShare](s.ShareShortlist(ctx, l.Id, api.NewShare{SampleText: &words, Days: &days}))
 			if err != nil {
 				return err
@@ -280,8 +280,8 @@ func revokeShareCommand() *cli.Command {
 
 func deleteShortlistCommand() *cli.Command {
 	return &cli.Command{
-		Name: "drop", Usage: "drop a shortlist and the links to it; the families stay", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("SHORTLIST is a number or a whole name.", "sparecrate shortlist drop 'Winter timetable'"),
+		Name: "drop", Usage: "delete a shortlist and its links; the families stay", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("SHORTLIST is a number or a whole name.", "sparecrate shortlist delete 'Winter timetable'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withShortlist(ctx, c)
 			if err != nil {

@@ -18,7 +18,7 @@ import (
 // versionsCommand is `family versions`.
 func versionsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "versions", Usage: "list the versions of a family's faces, what changed, and which sites carry an old one", ArgsUsage: "FAMILY",
+		Name: "versions", Usage: "list versions of a family's faces, what changed, and which sites use an old one", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Each version is compared with the one before it; siblings in another format are\nnot versions of their own.", "sparecrate family versions 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "face", Usage: "only the face of this `STYLE`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {

@@ -17,7 +17,7 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
-// difference is the JSON of `file diff`.
+// difference is the JSON of `file compare`.
 type difference struct {
 	Relation   identity.Relation `json:"relation"`
 	Sentence   string            `json:"sentence"`
@@ -43,11 +43,11 @@ type instance struct {
 	Style string             `json:"style"`
 }
 
-// diffCommand is `file diff`.
+// diffCommand is `file compare`.
 func diffCommand() *cli.Command {
 	return &cli.Command{
-		Name: "diff", Usage: "say how two font files relate by what they draw", ArgsUsage: "A B", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("Compares the first faces of two files by their outlines and widths, not by their names: the same\ndesign, a part of it, a renamed copy, another version, an instance of a variable font, or\nanother design, with the evidence.", "sparecrate file diff SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
+		Name: "diff", Usage: "compare the outlines of two font files: same design, subset, instance, version", ArgsUsage: "A B", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("Compares the first faces of two files by their outlines and widths, not by their names: the same\ndesign, a part of it, a renamed copy, another version, an instance of a variable font, or\nanother design, with the evidence.", "sparecrate file compare SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
 		Action: func(_ context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "the file A", "the file B")
 			if err != nil {

@@ -37,32 +37,32 @@ func BytesBar(c *cli.Command, total int64, doing string) *progressbar.ProgressBa
 // FileCommand is `file`.
 func FileCommand() *cli.Command {
 	return &cli.Command{
-		Name: "file", Usage: "local font files: read, make, test, compare, reshape, show; needs no service",
-		Description: terminal.Example("Works on files of this machine; nothing leaves it.", "sparecrate file read *.ttf"),
+		Name: "file", Usage: "work with local font files; needs no service",
+		Description: terminal.Example("Works on files of this machine; nothing leaves it.", "sparecrate file info *.ttf"),
 		Commands: append([]*cli.Command{
 			{
-				Name: "read", Usage: "say what font files are and what they say of themselves", ArgsUsage: "PATH...",
+				Name: "read", Usage: "show font info: names, embedding permission, axes, supported languages", ArgsUsage: "PATH...",
 				Description: terminal.Example("Prints a page for every face: names to copy, embedding permission, style, what it\ncan write, layout, lines, and problems a studio should know. Names are those of\nthe reader's language, taken from LANG unless --language says another.",
-					"sparecrate file read SkerrowSans-Bold.ttf"),
+					"sparecrate file info SkerrowSans-Bold.ttf"),
 				Flags: []cli.Flag{
 					terminal.JSONFlag,
-					&cli.StringFlag{Name: "language", Usage: "show names for a reader of `LANGUAGE`, as a tag like de or pt-BR"},
-					&cli.BoolFlag{Name: "records", Usage: "list every record of the name table too"},
+					&cli.StringFlag{Name: "language", Usage: "show names in `LANGUAGE`, as a tag like de or pt-BR"},
+					&cli.BoolFlag{Name: "records", Usage: "also list every record of the name table"},
 				},
 				Action: readFiles,
 			},
 			{
-				Name: "convert", Aliases: []string{"make"}, Usage: "write font files into other formats, with a stylesheet and a sample page where wanted", ArgsUsage: "PATH...",
+				Name: "convert", Aliases: []string{"make"}, Usage: "convert font files to other formats, with a stylesheet and a sample page on request", ArgsUsage: "PATH...",
 				Description: terminal.Example("Writes every face of every file into each format asked for, without changing\nits tables, on all cores. A file that fails does not stop the others and makes the exit\ncode 1. PostScript outlines become TrueType ones where a ttf is asked for; asked\nfor both ttf and otf, each face is written into the one that fits its outlines.\n\n"+
 					"woff2 is for every current browser, woff for those before; ttf and otf are for\ninstalling and apps, eot for Internet Explorer alone, svg for the first phones.\n\n"+
 					"--css adds all that a page needs: fonts.css with a rule for each face, sample.html that\nshows them, and the license text of open fonts. Files of one style become parts, each\nfor its characters.",
 					"sparecrate file convert --to woff2,woff --css --out web SkerrowSans-*.ttf"),
 				Flags: []cli.Flag{
 					terminal.JSONFlag,
-					&cli.StringSliceFlag{Name: "to", Usage: "`CONTAINERS` to write: " + font.Listed(font.Makeable) + "; woff2 and woff with --css"},
-					&cli.BoolFlag{Name: "css", Usage: "write a stylesheet and a sample page beside the fonts"},
-					&cli.StringFlag{Name: "words", Usage: "`TEXT` that the sample page shows"},
-					&cli.StringFlag{Name: "out", Usage: "`FOLDER` to write to; made if missing", Value: "."},
+					&cli.StringSliceFlag{Name: "to", Usage: "`FORMATS` to write: " + font.Listed(font.Makeable) + "; woff2 and woff with --css"},
+					&cli.BoolFlag{Name: "css", Usage: "also write a stylesheet and a sample page"},
+					&cli.StringFlag{Name: "sample-text", Usage: "sample `TEXT` of the sample page"},
+					&cli.StringFlag{Name: "out", Usage: "`FOLDER` to write to; created if missing", Value: "."},
 					FineFlag,
 				},
 				Action: makeFiles,
@@ -70,8 +70,8 @@ func FileCommand() *cli.Command {
 			{
 				Name: "test", Usage: "check font files against the rules of their formats", ArgsUsage: "PATH...",
 				Description: terminal.Example("Says what breaks a rule: an error is what readers stumble over, a warning what\nthey let pass. The exit code is 1 where there is an error or a file that cannot\nbe read.",
-					"sparecrate file test *.ttf"),
-				Flags:  []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "errors", Usage: "leave out warnings"}},
+					"sparecrate file check *.ttf"),
+				Flags:  []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "errors", Usage: "show errors only"}},
 				Action: testFiles,
 			},
 			changesCommand(), diffCommand(),

@@ -23,12 +23,12 @@ import (
 
 // made is one file written.
 type made struct {
-	Path      string         `json:"path"`
-	Face      int            `json:"face"`
-	Out       string         `json:"out"`
+	Path   string         `json:"path"`
+	Face   int            `json:"face"`
+	Out    string         `json:"out"`
 	Format font.Container `json:"format"`
-	From      int            `json:"fromBytes"`
-	Bytes     int            `json:"bytes"`
+	From   int            `json:"fromBytes"`
+	Bytes  int            `json:"bytes"`
 }
 
 func makeFiles(ctx context.Context, c *cli.Command) error {
@@ -73,7 +73,7 @@ func makeFiles(ctx context.Context, c *cli.Command) error {
 	if c.Bool("css") && len(files) > 0 && stopped == nil {
 		slices.SortStableFunc(j.to, func(a, b font.Container) int { return slices.Index(font.Makeable, a) - slices.Index(font.Makeable, b) })
 		var err error
-		if kit, err = j.writeKit(files, c.String("words")); err != nil {
+		if kit, err = j.writeKit(files, c.String("sample-text")); err != nil {
 			failed = append(failed, err.Error())
 		}
 	}

@@ -20,7 +20,7 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
-// fileFace is the JSON of `file read`.
+// fileFace is the JSON of `file info`.
 type fileFace struct {
 	Path   string `json:"path"`
 	SHA256 string `json:"sha256"`
@@ -30,7 +30,7 @@ type fileFace struct {
 
 func readFiles(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() == 0 {
-		return terminal.Misused("file read needs the PATH of at least one font file")
+		return terminal.Misused("file info needs the PATH of at least one font file")
 	}
 	type result struct {
 		faces []fileFace

@@ -25,13 +25,13 @@ import (
 
 var (
 	// FineFlag asks for a finer grid.
-	FineFlag = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
+	FineFlag = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: more precise, larger file"}
 	// PosedFlag draws a variable font at places on its axes.
-	PosedFlag = &cli.StringSliceFlag{Name: "at", Usage: "draw at places on `AXES`, like wght=700,wdth=80"}
+	PosedFlag = &cli.StringSliceFlag{Name: "at", Usage: "draw at `AXES` values, like wght=700,wdth=80"}
 	// SwitchesFlag switches layout features on and off.
 	SwitchesFlag = &cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` to switch on, or off with a minus, like smcp,-liga"}
 	// WholeFlag asks for the font's own grid.
-	WholeFlag = &cli.BoolFlag{Name: "whole", Usage: "round pinned outlines on the font's own grid: smaller, and up to half a unit less true"}
+	WholeFlag = &cli.BoolFlag{Name: "whole", Usage: "round outlines on the font's own grid: smaller file, up to half a unit less precise"}
 )
 
 var faceFlag = &cli.IntFlag{Name: "face", Usage: "which face of a collection, counted from `0`"}
@@ -48,71 +48,71 @@ const OutFormat = "`FILE` to write; its ending is the format: woff2, woff, ttf, 
 func reshapeCommands() []*cli.Command {
 	return []*cli.Command{
 		{
-			Name: "trim", Usage: "make a smaller font of some characters", ArgsUsage: "PATH",
+			Name: "trim", Usage: "subset a font to some characters", ArgsUsage: "PATH",
 			Description: terminal.Example("Keeps the characters asked for, every glyph that layout rules make of them, and\nthe rules themselves; a variable font stays variable. Sets are the customary ones\nof the web (latin, latin-ext, cyrillic, greek, vietnamese, arabic ...), languages\n(pl, Polish) and scripts (script:Cherokee). With --split each set becomes a file\nof its own, with the stylesheet that lets a browser take those it needs.",
-				"sparecrate file trim --keep latin --text \"€ 25\" --out small.woff2 SkerrowSans-Regular.ttf"),
+				"sparecrate file subset --keep latin --text \"€ 25\" --out small.woff2 SkerrowSans-Regular.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
 				&cli.StringSliceFlag{Name: "keep", Usage: "`SETS` of characters to keep"},
 				&cli.StringFlag{Name: "text", Usage: "`TEXT` whose characters to keep"},
 				&cli.StringSliceFlag{Name: "range", Usage: "`RANGES` of characters to keep, like U+20AC or U+0400-045F"},
-				&cli.StringSliceFlag{Name: "features", Usage: "`FEATURES` that stay: keep, basic, or their four letters", Value: []string{"keep"}},
-				&cli.BoolFlag{Name: "split", Usage: "one file for each set of --keep, and a stylesheet; --out names the folder. `rest` stands for what no set has"},
+				&cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` to keep: keep, basic, or their tags", Value: []string{"keep"}},
+				&cli.BoolFlag{Name: "split", Usage: "write one file for each set of --keep, and a stylesheet, to the folder --out. `rest` means all other characters"},
 				OutFlag(OutFormat + "; with --split a folder"),
 			},
 			Action: trimFile,
 		},
 		{
-			Name: "pin", Usage: "make a static font of a variable one, or take some of its freedom", ArgsUsage: "PATH",
+			Name: "pin", Usage: "make a static instance of a variable font, or limit its axes", ArgsUsage: "PATH",
 			Description: terminal.Example("Pins axes to a place (wght=700), limits them to a range (wght=400:700), or takes a\nnamed instance. With all axes pinned the font is static, with the names and marks\nof that style.",
-				"sparecrate file pin --at wght=600 --out SkerrowSans-SemiBold.ttf SkerrowSans-Variable.ttf"),
+				"sparecrate file instance --at wght=600 --out SkerrowSans-SemiBold.ttf SkerrowSans-Variable.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
-				&cli.StringSliceFlag{Name: "at", Usage: "`AXES` with their places, like wght=700,wdth=75:100"},
+				&cli.StringSliceFlag{Name: "at", Usage: "`AXES` with their values, like wght=700,wdth=75:100"},
 				&cli.StringFlag{Name: "instance", Usage: "`NAME` of a named instance"},
-				&cli.BoolFlag{Name: "rest", Usage: "pin all other axes where they start"},
+				&cli.BoolFlag{Name: "rest", Usage: "fix all other axes at their defaults"},
 				FineFlag, WholeFlag,
 				OutFlag(OutFormat),
 			},
 			Action: pinFile,
 		},
 		{
-			Name: "rename", Usage: "give a font another family name, with all records in step", ArgsUsage: "PATH",
+			Name: "rename", Usage: "rename a font's family in all its name records", ArgsUsage: "PATH",
 			Description: terminal.Example("Changes every record that follows from family and style, and the names inside\nPostScript outlines. Copyright, trademark and license stay as they are.",
 				"sparecrate file rename --family \"Pier Sans\" --out PierSans-Bold.ttf SkerrowSans-Bold.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
 				&cli.StringFlag{Name: "family", Usage: "the new family `NAME`"},
 				&cli.StringFlag{Name: "style", Usage: "a new style `NAME` within the family"},
-				&cli.BoolFlag{Name: "alone", Usage: "make the face a family of its own, for platforms that take one face a family"},
-				&cli.StringFlag{Name: "postscript", Usage: "the PostScript `NAME`; made of the others where it is not given"},
+				&cli.BoolFlag{Name: "alone", Usage: "make the face its own family, for platforms that take one face per family"},
+				&cli.StringFlag{Name: "postscript", Usage: "the PostScript `NAME`; default: made from the other names"},
 				OutFlag(OutFormat),
 			},
 			Action: renameFile,
 		},
 		{
-			Name: "fallback", Usage: "write the rule that keeps text still while the font loads", ArgsUsage: "PATH",
+			Name: "fallback", Usage: "write fallback font metrics, so that text does not move when the font loads", ArgsUsage: "PATH",
 			Description: terminal.Example("Prints a font face for each local font that takes as much room as the font of PATH,\nby size-adjust and the metric overrides of CSS. Known are "+knownSystems()+";\nthe path of any font file can be given instead.",
 				"sparecrate file fallback --against arial,georgia SkerrowSans-Regular.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
-				&cli.StringSliceFlag{Name: "against", Usage: "`FONTS` that stand in: names of system fonts, or paths", Value: []string{"arial"}},
+				&cli.StringSliceFlag{Name: "against", Usage: "fallback `FONTS`: names of system fonts, or paths", Value: []string{"arial"}},
 				&cli.StringFlag{Name: "language", Usage: "`LANGUAGE` of the text, as a tag like de", Value: "en"},
-				&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of letters with a size of their own, so that lines break alike"},
+				&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of letters with separate sizes, so that lines break alike"},
 			},
 			Action: fallbackFile,
 		},
 		{
-			Name: "show", Usage: "draw text in a font as a picture", ArgsUsage: "PATH",
+			Name: "show", Usage: "draw a preview of text in a font", ArgsUsage: "PATH",
 			Description: terminal.Example("Draws text with the kerning and ligatures of the font, at one size or several, and\na chart of its glyphs where asked.",
-				"sparecrate file show --text \"Saltmarsh Seed Exchange\" --size 96,48 --out seeds.png tidegarth.ttf"),
+				"sparecrate file preview --text \"Saltmarsh Seed Exchange\" --size 96,48 --out seeds.png tidegarth.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
 				&cli.StringFlag{Name: "text", Usage: "`TEXT` to draw; \\n starts another line"},
 				&cli.FloatSliceFlag{Name: "size", Usage: "`SIZES` in pixels", Value: []float64{72}},
-				&cli.IntFlag{Name: "glyphs", Usage: "draw a chart of up to `N` glyphs below"},
-				&cli.IntFlag{Name: "width", Usage: "`PIXELS` to break lines at; as wide as needed where it is not given"},
-				&cli.BoolFlag{Name: "dark", Usage: "light on dark"},
+				&cli.IntFlag{Name: "glyphs", Usage: "add a chart of up to `N` glyphs"},
+				&cli.IntFlag{Name: "width", Usage: "line width in `PIXELS`; default: as wide as needed"},
+				&cli.BoolFlag{Name: "dark", Usage: "draw light text on a dark background"},
 				PosedFlag, SwitchesFlag,
 				OutFlag("`FILE` to write; ends in png or svg"),
 			},
@@ -192,7 +192,7 @@ func fitting(f *sfnt.Font, to font.Container, fine bool) (*sfnt.Font, error) {
 	if to != font.TTF {
 		return f, nil
 	}
-	r := reshape.Recipe{Retype: true, Fine: fine}
+	r := reshape.Recipe{ToTrueType: true, Fine: fine}
 	out, _, err := r.Apply(f)
 	return out, err
 }
@@ -219,10 +219,10 @@ func reshapeFile(c *cli.Command, recipe reshape.Recipe) error {
 		return err
 	}
 	r := reshaped{Out: c.String("out"), From: size, Bytes: n, Missing: string(outcome.Missing)}
-	if t := outcome.Trim; t != nil {
+	if t := outcome.Subset; t != nil {
 		r.Glyphs, r.Before, r.Dropped = t.Glyphs, t.GlyphsBefore, t.Dropped
 	}
-	if p := outcome.Pin; p != nil {
+	if p := outcome.Instance; p != nil {
 		r.Style = p.Style
 	}
 	now := metadata.One(made)
@@ -267,15 +267,15 @@ func (r *reshaped) print(w io.Writer) {
 }
 
 func trimFile(_ context.Context, c *cli.Command) error {
-	t := reshape.Trim{Keep: c.StringSlice("keep"), Text: c.String("text"), Ranges: c.StringSlice("range"), Features: c.StringSlice("features")}
+	t := reshape.Subset{Keep: c.StringSlice("keep"), Text: c.String("text"), Ranges: c.StringSlice("range"), Features: c.StringSlice("features")}
 	if c.Bool("split") {
 		return splitFile(c, t)
 	}
-	return reshapeFile(c, reshape.Recipe{Trim: &t})
+	return reshapeFile(c, reshape.Recipe{Subset: &t})
 }
 
 // splitFile writes a file for each set, and the stylesheet.
-func splitFile(c *cli.Command, t reshape.Trim) error {
+func splitFile(c *cli.Command, t reshape.Subset) error {
 	names, err := terminal.Arguments(c, "PATH")
 	if err != nil {
 		return err
@@ -330,8 +330,8 @@ func pinFile(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	p := reshape.Pin{At: at, Instance: c.String("instance"), Rest: c.Bool("rest")}
-	r := reshape.Recipe{Pin: &p, Fine: c.Bool("fine"), Whole: c.Bool("whole")}
+	p := reshape.Instance{At: at, Named: c.String("instance"), Rest: c.Bool("rest")}
+	r := reshape.Recipe{Instance: &p, Fine: c.Bool("fine"), Whole: c.Bool("whole")}
 	if err := r.Check(); err != nil {
 		return err
 	}

@@ -14,7 +14,7 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
-// tested is the JSON of `file test`: a file's report, or why it cannot be read.
+// tested is the JSON of `file check`: a file's report, or why it cannot be read.
 type tested struct {
 	Path       string `json:"path"`
 	Unreadable string `json:"unreadable,omitempty"`
@@ -23,7 +23,7 @@ type tested struct {
 
 func testFiles(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() == 0 {
-		return terminal.Misused("file test needs the PATH of at least one font file")
+		return terminal.Misused("file check needs the PATH of at least one font file")
 	}
 	all, stopped := spread(ctx, c, "testing", func(path string) tested {
 		b, err := load(path)

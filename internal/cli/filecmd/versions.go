@@ -13,11 +13,11 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
-// changesCommand is `file changes`.
+// changesCommand is `file diff`.
 func changesCommand() *cli.Command {
 	return &cli.Command{
-		Name: "changes", Usage: "say what a new version of a font changed", ArgsUsage: "OLD NEW", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("Compares the first faces of two files: characters, widths, drawings, measures, names,\nlayout features, bytes. Lengths are thousandths of an em.", "sparecrate file changes SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
+		Name: "changes", Usage: "show what a new version of a font changed", ArgsUsage: "OLD NEW", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("Compares the first faces of two files: characters, widths, drawings, measures, names,\nlayout features, bytes. Lengths are thousandths of an em.", "sparecrate file diff SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
 		Action: func(_ context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "the OLD file", "the NEW file")
 			if err != nil {

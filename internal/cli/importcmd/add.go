@@ -27,15 +27,15 @@ import (
 // AddCommand is `add`.
 func AddCommand() *cli.Command {
 	return &cli.Command{
-		Name: "add", Usage: "take fonts into the catalog, from files, folders and zips", ArgsUsage: "PATH...",
+		Name: "add", Usage: "import fonts from files, folders and zips", ArgsUsage: "PATH...",
 		Description: terminal.Example("Sends what is there as one import, unpacks zips, reads every font, and shows what\nwould become of each before anything is taken in. License texts and other documents\nbeside the fonts are kept with their families; what is neither is listed and left\nout. The same bytes a second time change nothing. A file that is refused does not\nstop the others and makes the exit code 1.\n\nWithout --yes it asks. Interrupted, it goes on with --into and the number that it\nprinted: what was sent is there.",
 			"sparecrate add --client 'Holmvik Ferries' --origin commissioned --yes SkerrowSans-Bold.ttf"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "client", Usage: "`NAME` or number of the client; the studio itself without it"},
+			&cli.StringFlag{Name: "client", Usage: "`NAME` or number of the client; default: the studio"},
 			&cli.StringFlag{Name: "origin", Usage: "bought, client, open, commissioned, hosted or unknown", Value: "unknown"},
-			&cli.BoolFlag{Name: "yes", Usage: "take in every font that is new, without asking"},
-			&cli.IntFlag{Name: "into", Usage: "the `NUMBER` of an open import to put it into"},
+			&cli.BoolFlag{Name: "yes", Usage: "import every new font without asking"},
+			&cli.IntFlag{Name: "into", Usage: "`NUMBER` of an open import to add to"},
 		},
 		Action: addFiles,
 	}
@@ -161,7 +161,7 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			}
 		}
 	}
-	// With nothing new in it a import is closed, and the documents beside fonts are kept.
+	// With nothing new in it an import is closed, and the documents beside fonts are kept.
 	if take || out.Counts.Marked == 0 && out.Counts.Fonts > 0 {
 		_, err := terminal.Call[api.Import](s.AcceptImport(ctx, d.Id))
 		if err != nil && !(out.Counts.Marked == 0 && terminal.IsProblem(err, "nothing-marked")) {
@@ -205,7 +205,7 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 // manyFonts is how many fonts are told of one by one.
 const manyFonts = 500
 
-// into opens a import, or finds the one that is to be gone on with.
+// into opens an import, or finds the one that is to be gone on with.
 func into(ctx context.Context, c *cli.Command, s *api.Client) (*api.Import, error) {
 	if id := c.Int("into"); id > 0 {
 		return terminal.Call[api.Import](s.GetImport(ctx, int64(id)))
@@ -221,7 +221,7 @@ func into(ctx context.Context, c *cli.Command, s *api.Client) (*api.Import, erro
 // atOnce is how many files are sent at the same time.
 const atOnce = 4
 
-// send puts files into a import, a few at a time. What the service refuses is
+// send puts files into an import, a few at a time. What the service refuses is
 // told by path; a service that is gone ends it.
 func send(ctx context.Context, c *cli.Command, s *api.Client, id int64, list []thing) (map[string]string, error) {
 	total := int64(0)
@@ -268,7 +268,7 @@ func (w counting) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-// finished waits until nothing of a import is being worked on.
+// finished waits until nothing of an import is being worked on.
 func settled(ctx context.Context, c *cli.Command, s *api.Client, id int64, doing string) (*api.Import, error) {
 	bar := progressbar.NewOptions(-1, progressbar.OptionSetWriter(io.Discard))
 	if !c.Bool("json") && terminal.StderrIsTerminal() {

@@ -15,18 +15,18 @@ import (
 // GapsCommand is `lacks`.
 func GapsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "lacks", Usage: "list what families lack: a license, its document, an origin, styles, a decision; and mend many at once",
+		Name: "gaps", Usage: "list families with missing details, and fix many at once",
 		Description: terminal.Example("With an option that mends, it is done with every family that is listed; what cannot be\ndone is told with the reason.",
-			"sparecrate lacks --what unconfirmed --confirm"),
+			"sparecrate gaps --what unconfirmed --confirm"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.Int64Flag{Name: "import", Usage: "only families that the import of this `NUMBER` went into"},
+			&cli.Int64Flag{Name: "import", Usage: "only families of the import with this `NUMBER`"},
 			&cli.StringFlag{Name: "client", Usage: "only families of the `CLIENT`, by name or number"},
-			&cli.StringSliceFlag{Name: "what", Usage: "only those that lack it: license, unconfirmed, document, origin, mates, conflict; may be repeated"},
-			&cli.BoolFlag{Name: "confirm", Usage: "confirm the open licenses that they were recognized to be under"},
-			&cli.Int64Flag{Name: "license", Usage: "have the license of this `NUMBER` cover them"},
-			&cli.StringFlag{Name: "origin", Usage: "say where they came from: bought, client, open, commissioned, hosted or unknown"},
-			&cli.StringSliceFlag{Name: "tag", Usage: "mark them with a `WORD`; may be repeated"},
+			&cli.StringSliceFlag{Name: "what", Usage: "only families with this gap: license, unconfirmed, document, origin, mates, conflict; may be repeated"},
+			&cli.BoolFlag{Name: "confirm", Usage: "confirm the open licenses that were recognized"},
+			&cli.Int64Flag{Name: "license", Usage: "add them to the license with this `NUMBER`"},
+			&cli.StringFlag{Name: "origin", Usage: "set their origin: bought, client, open, commissioned, hosted or unknown"},
+			&cli.StringSliceFlag{Name: "tag", Usage: "add this tag; may be repeated"},
 			&cli.BoolFlag{Name: "retire", Usage: "retire them"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {

@@ -19,7 +19,7 @@ import (
 // HostedCommand is `hosted`.
 func HostedCommand() *cli.Command {
 	return &cli.Command{
-		Name: "hosted", Usage: "families served from somebody else's server: read, add, drop, bring-in",
+		Name: "hosted", Usage: "hosted families: read, add, remove, self-host",
 		Description: terminal.Example("CODE is what one was given: a link tag, an @import rule, a stylesheet's address or\n@font-face rules; - reads it from standard input.", "sparecrate hosted read http://127.0.0.1:8481/sheets/all.css"),
 		Commands:    []*cli.Command{readHostedCommand(), addHostedCommand(), removeHostedCommand(), selfHostCommand()},
 	}
@@ -41,7 +41,7 @@ func pasted(c *cli.Command) (string, error) {
 
 func readHostedCommand() *cli.Command {
 	return &cli.Command{
-		Name: "read", Usage: "read the stylesheets in a piece of code and list the families in them", ArgsUsage: "CODE", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "read", Usage: "list the hosted families in pasted code", ArgsUsage: "CODE", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("Nothing is kept. Curly quotes and misspelt rules are read as they were meant, and said.", "sparecrate hosted read '@improt url(“http://127.0.0.1:8481/sheets/all.css”);'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			text, err := pasted(c)
@@ -117,10 +117,10 @@ func formats(f api.HostedFace) string {
 
 func addHostedCommand() *cli.Command {
 	return &cli.Command{
-		Name: "add", Usage: "keep the families of a piece of code as hosted elsewhere", ArgsUsage: "CODE",
+		Name: "add", Usage: "record the hosted families in pasted code", ArgsUsage: "CODE",
 		Description: terminal.Example("A family that the client has already gets the address as one more source.", "sparecrate hosted add --client 'Orrery Hall' http://127.0.0.1:8481/sheets/brackmoor-sans.css"),
-		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "whose they are, by `NAME` or number; the studio without it"},
-			&cli.StringSliceFlag{Name: "family", Usage: "`NAMES` of the families to keep; all without it"}},
+		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "the client, by `NAME` or number; default: the studio"},
+			&cli.StringSliceFlag{Name: "family", Usage: "`NAMES` of the families to record; default: all"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			text, err := pasted(c)
 			if err != nil {
@@ -150,12 +150,12 @@ func addHostedCommand() *cli.Command {
 	}
 }
 
-var sourceFlag = &cli.IntFlag{Name: "source", Usage: "`NUMBER` of a source of the family, where it has several"}
+var sourceFlag = &cli.IntFlag{Name: "source", Usage: "`NUMBER` of a source, if the family has several"}
 
 func removeHostedCommand() *cli.Command {
 	return &cli.Command{
-		Name: "drop", Usage: "say that a family is no longer served from a source", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag, sourceFlag},
-		Description: terminal.Example("`sparecrate family` shows the numbers of sources.", "sparecrate hosted drop --source 2 'Brackmoor Sans'"),
+		Name: "drop", Usage: "remove a hosted source of a family", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag, sourceFlag},
+		Description: terminal.Example("`sparecrate family` shows the numbers of sources.", "sparecrate hosted remove --source 2 'Brackmoor Sans'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
 			if err != nil {
@@ -237,9 +237,9 @@ func onlySource(all []api.HostedSource, id int64) []api.HostedSource {
 
 func selfHostCommand() *cli.Command {
 	return &cli.Command{
-		Name: "bring-in", Usage: "fetch the font files behind a hosted family into a import", ArgsUsage: "FAMILY",
-		Description: terminal.Example("They are looked through like any import: `sparecrate imports show` lists them with\nwhat would become of each, `imports accept` takes them in.", "sparecrate hosted bring-in --source 1 --origin open 'Brackmoor Sans'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, sourceFlag, &cli.StringFlag{Name: "origin", Usage: "where the studio has them from: `bought|client|open|commissioned|unknown`"}},
+		Name: "bring-in", Usage: "fetch the font files of a hosted family into an import", ArgsUsage: "FAMILY",
+		Description: terminal.Example("They are looked through like any import: `sparecrate imports show` lists them with\nwhat would become of each, `imports accept` takes them in.", "sparecrate hosted self-host --source 1 --origin open 'Brackmoor Sans'"),
+		Flags:       []cli.Flag{terminal.JSONFlag, sourceFlag, &cli.StringFlag{Name: "origin", Usage: "their origin: `bought|client|open|commissioned|unknown`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
 			if err != nil {

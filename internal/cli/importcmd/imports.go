@@ -17,13 +17,13 @@ import (
 // ImportsCommand is `imports`.
 func ImportsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "imports", Usage: "what arrived and is looked through: list, show, mark, accept, turn-down",
+		Name: "imports", Usage: "imports: list, show, select, accept, discard",
 		Description: terminal.Example("A import is what arrived together. Nothing of it is in the catalog until its\nmarked fonts are accepted.", "sparecrate imports list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list imports, newest first",
 				Description: terminal.Example("Shows how many fonts of each are marked and taken in.", "sparecrate imports list"),
-				Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "limit", Usage: "how many", Value: 30}},
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "limit", Usage: "how many to list", Value: 30}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
 					if err != nil {
@@ -44,31 +44,31 @@ func ImportsCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "show", Usage: "show what would become of the things of a import", ArgsUsage: "DELIVERY",
-				Description: terminal.Example("DELIVERY is its number in the list.", "sparecrate imports show 1"),
+				Name: "show", Usage: "show the files of an import and what happens to each", ArgsUsage: "IMPORT",
+				Description: terminal.Example("IMPORT is its number in the list.", "sparecrate imports show 1"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action: importAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
 					return terminal.Call[api.Import](s.GetImport(ctx, id))
 				}),
 			},
 			{
-				Name: "mark", Usage: "say of fonts of a import whether they are taken, for whom, and into which family", ArgsUsage: "DELIVERY [FONT...]",
+				Name: "select", Usage: "select fonts of an import, and set their client and family", ArgsUsage: "IMPORT [FONT...]",
 				Description: terminal.Example("FONT is a number that `imports show` gives; without any, all that are not taken\nin are meant. A family that is named once is remembered for fonts that name the\nsame family when they come again.",
-					"sparecrate imports mark --origin client --take 1"),
+					"sparecrate imports select --origin client --take 1"),
 				Flags: []cli.Flag{
 					terminal.JSONFlag,
-					&cli.BoolFlag{Name: "leave", Usage: "leave them out when the import is accepted"},
-					&cli.BoolFlag{Name: "take", Usage: "take them in when it is accepted"},
+					&cli.BoolFlag{Name: "skip", Usage: "do not add them to the catalog"},
+					&cli.BoolFlag{Name: "add", Usage: "add them to the catalog when the import is accepted"},
 					&cli.StringFlag{Name: "client", Usage: "`NAME` or number of the client"},
 					&cli.StringFlag{Name: "origin", Usage: "bought, client, open, commissioned, hosted or unknown"},
-					&cli.StringFlag{Name: "family", Usage: "the family `NAME` that they join or start; an empty one for the one they name"},
-					&cli.StringSliceFlag{Name: "tag", Usage: "a `WORD` that their families are found by; may be repeated, '' for none"},
-					&cli.StringFlag{Name: "settle", Usage: "of fonts in conflict with others, which `COUNTS`: use for these, keep for the others"},
+					&cli.StringFlag{Name: "family", Usage: "`NAME` of the family to add them to; '' for the one the fonts name"},
+					&cli.StringSliceFlag{Name: "tag", Usage: "a tag for their families; may be repeated, '' for none"},
+					&cli.StringFlag{Name: "resolve", Usage: "resolve a conflict: `use` these files, or keep the others"},
 				},
 				Action: importAction(markItems),
 			},
 			{
-				Name: "accept", Usage: "take the marked fonts of a import into the catalog", ArgsUsage: "DELIVERY",
+				Name: "accept", Usage: "accept an import: add its selected fonts to the catalog", ArgsUsage: "IMPORT",
 				Description: terminal.Example("Waits until everything is read and they are there. The documents beside them are kept with their families.", "sparecrate imports accept 1"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action: importAction(func(ctx context.Context, c *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
@@ -82,8 +82,8 @@ func ImportsCommand() *cli.Command {
 				}),
 			},
 			{
-				Name: "turn-down", Usage: "end a import: what is not taken in stays out", ArgsUsage: "DELIVERY",
-				Description: terminal.Example("Stops what is under way, too. What is taken in stays in the catalog.", "sparecrate imports turn-down 1"),
+				Name: "discard", Usage: "discard an import: nothing more is added to the catalog", ArgsUsage: "IMPORT",
+				Description: terminal.Example("Stops what is under way, too. What is taken in stays in the catalog.", "sparecrate imports discard 1"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action: importAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
 					return terminal.Call[api.Import](s.DiscardImport(ctx, id))
@@ -93,7 +93,7 @@ func ImportsCommand() *cli.Command {
 	}
 }
 
-// allFamilies adds the later pages of a import's families to it.
+// allFamilies adds the later pages of an import's families to it.
 func allFamilies(ctx context.Context, s *api.Client, d *api.Import) error {
 	for d.NextFamilies != nil {
 		page, err := terminal.Call[api.ImportFamilyPage](s.ListImportFamilies(ctx, d.Id, &api.ListImportFamiliesParams{Cursor: d.NextFamilies}))
@@ -120,7 +120,7 @@ func importAction(do func(ctx context.Context, c *cli.Command, s *api.Client, id
 		}
 		id, err := strconv.ParseInt(args[0], 10, 64)
 		if err != nil {
-			return terminal.Misused("%q is no number of a import", args[0])
+			return terminal.Misused("%q is no number of an import", args[0])
 		}
 		s, err := terminal.Connect()
 		if err != nil {
@@ -148,15 +148,15 @@ func markItems(ctx context.Context, c *cli.Command, s *api.Client, id int64, mor
 		for i, text := range more {
 			n, err := strconv.ParseInt(text, 10, 64)
 			if err != nil {
-				return nil, terminal.Misused("%q is no number of a font in a import", text)
+				return nil, terminal.Misused("%q is no number of a font in an import", text)
 			}
 			items[i] = n
 		}
 		change.Items = &items
 	}
-	leave, take := c.Bool("leave"), c.Bool("take")
+	leave, take := c.Bool("skip"), c.Bool("add")
 	if leave && take {
-		return nil, terminal.Misused("--leave and --take exclude each other")
+		return nil, terminal.Misused("use either --skip or --add")
 	}
 	if leave || take {
 		change.Mark = &take
@@ -175,19 +175,19 @@ func markItems(ctx context.Context, c *cli.Command, s *api.Client, id int64, mor
 		tags := c.StringSlice("tag")
 		change.Tags = &tags
 	}
-	if c.IsSet("settle") {
-		v := api.Settle(c.String("settle"))
+	if c.IsSet("resolve") {
+		v := api.Settle(c.String("resolve"))
 		change.Settle = &v
 	}
 	return terminal.Call[api.Import](s.ChangeImportItems(ctx, id, change))
 }
 
-// importItems returns all things of a import.
+// importItems returns all things of an import.
 func importItems(ctx context.Context, s *api.Client, id int64) ([]api.ImportItem, error) {
 	return itemsOf(ctx, s, id, "")
 }
 
-// itemsOf returns the things of a import of one kind, or of all where it is empty.
+// itemsOf returns the things of an import of one kind, or of all where it is empty.
 func itemsOf(ctx context.Context, s *api.Client, id int64, kind api.ImportKind) ([]api.ImportItem, error) {
 	limit := 200
 	q := api.ListImportItemsParams{Limit: &limit}
@@ -208,7 +208,7 @@ func itemsOf(ctx context.Context, s *api.Client, id int64, kind api.ImportKind) 
 	}
 }
 
-// showImport prints a import: families, fonts, documents, and what is left out.
+// showImport prints an import: families, fonts, documents, and what is left out.
 func showImport(w io.Writer, d *api.Import, items []api.ImportItem) {
 	_, _ = fmt.Fprintf(w, "Import %d, %s, for %s (%s): %s\n\n", d.Id, d.Title, d.Client.Name, d.Origin, d.State)
 	var rest []string
@@ -275,7 +275,7 @@ func undecided(w io.Writer, d *api.Import, items []api.ImportItem) {
 		}
 	}
 	if len(waiting) > 0 {
-		_, _ = fmt.Fprintf(w, "\nSomebody has to say of %s which file counts, with\n`sparecrate imports mark --settle use %d %s`, or with --settle keep for the others.\n",
+		_, _ = fmt.Fprintf(w, "\nSomebody has to say of %s which file counts, with\n`sparecrate imports select --resolve use %d %s`, or with --resolve keep for the others.\n",
 			terminal.Count(len(waiting), "font"), d.Id, strings.Join(waiting[:min(len(waiting), 6)], " "))
 	}
 }

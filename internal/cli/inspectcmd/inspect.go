@@ -27,7 +27,7 @@ const exitFound = 3
 // Command returns `inspect`.
 func Command() *cli.Command {
 	return &cli.Command{
-		Name: "inspect", Usage: "say what fonts published pages really load and show, and what is wrong with that", ArgsUsage: "URL...",
+		Name: "inspect", Usage: "inspect the fonts that published pages load and show", ArgsUsage: "URL...",
 		Description: terminal.Example("Opens each page in Chromium on a machine that has no fonts but a few plain ones, as a\n"+
 			"phone and as a desktop, scrolls to its end, and says which fonts came and which text is\n"+
 			"set in which, with each fault and its fix. Needs no service; with --site or --catalog\n"+
@@ -43,14 +43,14 @@ func Command() *cli.Command {
 func flags() []cli.Flag {
 	return []cli.Flag{
 		&cli.BoolFlag{Name: "json", Usage: "print JSON instead of a table"},
-		&cli.StringFlag{Name: "site", Usage: "`SITE` of the catalog that the pages are of: its roles, its client's licenses and its families count"},
-		&cli.BoolFlag{Name: "catalog", Usage: "ask the catalog which fonts it knows, and whether they may be used"},
-		&cli.StringFlag{Name: "fail-on", Usage: "end with exit code 3 from `SEVERITY` on: error, warning or note"},
+		&cli.StringFlag{Name: "site", Usage: "`SITE` of the catalog to compare the pages with"},
+		&cli.BoolFlag{Name: "catalog", Usage: "look the fonts up in the catalog, with verdicts"},
+		&cli.StringFlag{Name: "fail-on", Usage: "exit with code 3 at this `SEVERITY` or above: error, warning or note"},
 		&cli.StringFlag{Name: "sarif", Usage: "`FILE` to write the findings to as SARIF, for code scanning"},
 		&cli.StringFlag{Name: "junit", Usage: "`FILE` to write the findings to as JUnit XML, for pipelines"},
-		&cli.StringFlag{Name: "pictures", Usage: "`FOLDER` to put pictures of the pages into"},
-		&cli.BoolFlag{Name: "insecure", Usage: "accept certificates that nobody vouches for, as staging servers have them"},
-		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "inspect pages of this machine and of private networks too"},
+		&cli.StringFlag{Name: "pictures", Usage: "`FOLDER` for pictures of the pages"},
+		&cli.BoolFlag{Name: "insecure", Usage: "accept invalid certificates, as on staging servers"},
+		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "also inspect pages on this machine and on private networks"},
 	}
 }
 

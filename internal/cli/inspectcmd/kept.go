@@ -18,7 +18,7 @@ import (
 // KeptCommand is `inspections`: those that the service does and keeps.
 func KeptCommand() *cli.Command {
 	return &cli.Command{
-		Name: "inspections", Usage: "inspections of sites that the service does and keeps: start, list, show, findings, accept, reopen, schedule, save",
+		Name: "inspections", Usage: "inspections of sites by the service: start, list, findings, schedule",
 		Description: terminal.Example("The service opens the published pages of a site, keeps what it finds, and says what is new\nsince the last time. `inspect` looks at any page without a service.", "sparecrate inspections list 'Holmvik timetable'"),
 		Commands:    []*cli.Command{startCommand(), listCommand(), showCommand(), findingsCommand(), acceptCommand(), reopenCommand(), scheduleCommand(), saveCommand()},
 	}
@@ -50,9 +50,9 @@ func startCommand() *cli.Command {
 		Description: terminal.Example("Without --page the pages that the site and its outlets name are inspected, or the first one of\nits domain. With --survey links are followed from the first page on. With --wait the command\nends when the inspection has, and prints what it found.",
 			"sparecrate inspections start --wait 'Holmvik timetable'"),
 		Flags: []cli.Flag{
-			terminal.JSONFlag, &cli.StringSliceFlag{Name: "page", Usage: "`URL` of a page, or its path; once for each"},
-			&cli.IntFlag{Name: "survey", Usage: "`NUMBER` of pages to inspect at most that sitemaps and links lead to"},
-			&cli.BoolFlag{Name: "wait", Usage: "wait for the end"}, &cli.StringFlag{Name: "fail-on", Usage: "with --wait, end with exit code 3 from `SEVERITY` on: error, warning or note"},
+			terminal.JSONFlag, &cli.StringSliceFlag{Name: "page", Usage: "`URL` or path of a page; may be repeated"},
+			&cli.IntFlag{Name: "survey", Usage: "follow sitemaps and links to at most this `NUMBER` of pages"},
+			&cli.BoolFlag{Name: "wait", Usage: "wait until it is finished"}, &cli.StringFlag{Name: "fail-on", Usage: "with --wait, exit with code 3 at this `SEVERITY` or above: error, warning or note"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			limit, err := severity(c)
@@ -163,7 +163,7 @@ func showList(w io.Writer, found *api.InspectionList) {
 
 func showCommand() *cli.Command {
 	return &cli.Command{
-		Name: "show", Usage: "show what an inspection found, and what changed since the one before", ArgsUsage: "INSPECTION",
+		Name: "show", Usage: "show an inspection, and what changed since the previous one", ArgsUsage: "INSPECTION",
 		Description: terminal.Example("INSPECTION is its number in the list.", "sparecrate inspections show 1"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -260,9 +260,9 @@ func showFindings(w io.Writer, found []api.SiteFinding) {
 
 func findingsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "findings", Usage: "list what inspections found on a site, the worst first", ArgsUsage: "SITE",
+		Name: "findings", Usage: "list findings of a site, worst first", ArgsUsage: "SITE",
 		Description: terminal.Example("Open are those that the newest inspection found and nobody accepted.", "sparecrate inspections findings 'Holmvik timetable'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "state", Usage: "`STATE` they are in: open, accepted or gone"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "state", Usage: "only findings in this `STATE`: open, accepted or gone"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, site, err := onSite(ctx, c)
 			if err != nil {
@@ -284,9 +284,9 @@ func findingsCommand() *cli.Command {
 
 func acceptCommand() *cli.Command {
 	return &cli.Command{
-		Name: "accept", Usage: "accept a finding: it leaves the due list as long as it stays the same", ArgsUsage: "FINDING REASON",
+		Name: "accept", Usage: "accept a finding, so that it no longer needs attention", ArgsUsage: "FINDING REASON",
 		Description: terminal.Example("FINDING is its number. With --until it is due again after that day.", "sparecrate inspections accept --until 2030-12-31 1 'The client wants it so'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, as 2027-03-31"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "the number of the finding", "the REASON in writing")
 			if err != nil {
@@ -311,7 +311,7 @@ func acceptCommand() *cli.Command {
 
 func reopenCommand() *cli.Command {
 	return &cli.Command{
-		Name: "reopen", Usage: "take the acceptance of a finding back", ArgsUsage: "FINDING",
+		Name: "reopen", Usage: "reopen an accepted finding", ArgsUsage: "FINDING",
 		Description: terminal.Example("FINDING is its number.", "sparecrate inspections reopen 1"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -330,9 +330,9 @@ func reopenCommand() *cli.Command {
 
 func scheduleCommand() *cli.Command {
 	return &cli.Command{
-		Name: "schedule", Usage: "have a site inspected each day or week, or never", ArgsUsage: "SITE EVERY",
+		Name: "schedule", Usage: "schedule inspections of a site: day, week or never", ArgsUsage: "SITE EVERY",
 		Description: terminal.Example("EVERY is day, week or never. It is done at night; what is new comes on the due list and into\nthe weekly e-mail.", "sparecrate inspections schedule 'Holmvik timetable' week"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "survey", Usage: "`NUMBER` of pages to inspect at most that sitemaps and links lead to"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "survey", Usage: "follow sitemaps and links to at most this `NUMBER` of pages"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "EVERY: day, week or never")
 			if err != nil {

@@ -27,7 +27,7 @@ const (
 // SurveyCommand returns `survey`.
 func SurveyCommand() *cli.Command {
 	return &cli.Command{
-		Name: "survey", Usage: "inspect the pages of a whole site, and sum up what they are set in", ArgsUsage: "DOMAIN",
+		Name: "survey", Usage: "inspect the pages of a whole site, with a summary of its fonts", ArgsUsage: "DOMAIN",
 		Description: terminal.Example("Follows the sitemaps and links of a site as far as its robots.txt allows, inspects page\n"+
 			"by page, and says which families are on which pages, which servers send them, what they\n"+
 			"weigh, which pages differ, and how the site could be recorded. Needs no service; with\n"+
@@ -35,7 +35,7 @@ func SurveyCommand() *cli.Command {
 			"sparecrate survey --pages 3 --allow-private-addresses http://127.0.0.1:8481/brackmoor"),
 		Flags: append([]cli.Flag{
 			&cli.IntFlag{Name: "pages", Value: usualPages, Usage: fmt.Sprintf("`NUMBER` of pages to inspect at most, up to %d", mostPages)},
-			&cli.DurationFlag{Name: "pause", Value: usualPause, Usage: "`TIME` between the starts of two pages; a site may ask for more"},
+			&cli.DurationFlag{Name: "pause", Value: usualPause, Usage: "`TIME` between two pages; robots.txt may ask for more"},
 		}, flags()...),
 		Action: surveySite,
 	}

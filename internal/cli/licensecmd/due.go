@@ -20,18 +20,18 @@ import (
 // DueCommand is `due`.
 func DueCommand() *cli.Command {
 	return &cli.Command{
-		Name: "due", Usage: "what needs somebody: ends, limits, families without a license, unknown origins, blocked fonts",
+		Name: "due", Usage: "list what needs attention: renewals, limits, missing licenses, blocked fonts",
 		Description: terminal.Example("The heaviest comes first, then the soonest.", "sparecrate due --within 30"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.IntFlag{Name: "within", Usage: "`DAYS` ahead", Value: 90},
-			&cli.StringFlag{Name: "client", Usage: "only of `CLIENT`, by name or number"},
+			&cli.IntFlag{Name: "within", Usage: "how many `DAYS` ahead to look", Value: 90},
+			&cli.StringFlag{Name: "client", Usage: "only this `CLIENT`, by name or number"},
 		},
 		Commands: []*cli.Command{
 			{
-				Name: "mail", Usage: "send yourself the weekly e-mail now, order it or stop it",
+				Name: "mail", Usage: "send yourself the weekly e-mail, subscribe or unsubscribe",
 				Description: terminal.Example("Without a flag it is sent now. The service needs a mail server for it.", "sparecrate due mail --stop"),
-				Flags:       []cli.Flag{&cli.BoolFlag{Name: "order", Usage: "get it each week from now on"}, &cli.BoolFlag{Name: "stop", Usage: "get it no more"}},
+				Flags:       []cli.Flag{&cli.BoolFlag{Name: "order", Usage: "subscribe to it"}, &cli.BoolFlag{Name: "stop", Usage: "unsubscribe"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
 					if err != nil {
@@ -57,9 +57,9 @@ func DueCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "calendar", Usage: "make a secret address under which a calendar program reads the days, list or revoke them",
+				Name: "calendar", Usage: "calendar feeds of due dates: create, list or revoke",
 				Description: terminal.Example("Whoever has the address reads the due list with your rights; it is shown once.", "sparecrate due calendar"),
-				Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list your addresses"}, &cli.StringFlag{Name: "revoke", Usage: "end the address with this `NUMBER`"}},
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list your feeds"}, &cli.StringFlag{Name: "revoke", Usage: "revoke the feed with this `NUMBER`"}},
 				Action:      calendar,
 			},
 		},
@@ -174,12 +174,12 @@ func listDue(ctx context.Context, c *cli.Command) error {
 // RegisterCommand is `register`.
 func RegisterCommand() *cli.Command {
 	return &cli.Command{
-		Name: "register", Usage: "what is licensed, where it is used, what proves it and what is missing, family by family",
+		Name: "register", Usage: "the license register: licenses, uses, documents and gaps of each family",
 		Description: terminal.Example("With --out it is saved as .csv or .xlsx; the console has it as a page to print.", "sparecrate register --out register.xlsx"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "client", Usage: "only of `CLIENT`, by name or number"},
-			&cli.StringFlag{Name: "out", Usage: "`FILE` to save it as; its ending, .csv or .xlsx, says the form"},
+			&cli.StringFlag{Name: "client", Usage: "only this `CLIENT`, by name or number"},
+			&cli.StringFlag{Name: "out", Usage: "`FILE` to export to, .csv or .xlsx"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, _, err := terminal.Begin(c)

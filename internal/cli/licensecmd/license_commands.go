@@ -38,7 +38,7 @@ func termsOf(l *api.License) api.LicenseTerms {
 
 func showLicenseCommand() *cli.Command {
 	return &cli.Command{
-		Name: "show", Usage: "show a license with its limits and who uses it", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "show", Usage: "show a license with its limits, seats and apps", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("NUMBER is the one that `license list` shows.", "sparecrate license show 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			_, l, _, err := withLicense(ctx, c)
@@ -131,7 +131,7 @@ func showLicense(w io.Writer, l *api.License) {
 
 func changeLicenseCommand() *cli.Command {
 	return &cli.Command{
-		Name: "change", Usage: "change the terms of a license; what they were is kept", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringSliceFlag{Name: "family", Usage: "`FAMILY` it covers, in place of those now; may be repeated"}}, termFlags()...),
+		Name: "change", Usage: "change the terms of a license; earlier terms are kept", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringSliceFlag{Name: "family", Usage: "a `FAMILY` it covers; replaces the current list; may be repeated"}}, termFlags()...),
 		Description: terminal.Example("Only what is named is changed. An empty value takes away: `--until ''` makes it perpetual.", "sparecrate license change --note 'Signs included.' 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
@@ -165,8 +165,8 @@ func changeLicenseCommand() *cli.Command {
 
 func copyLicenseCommand() *cli.Command {
 	return &cli.Command{
-		Name: "copy", Usage: "record a license like another one, for the next client or term", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{terminal.JSONFlag}, termFlags()...),
-		Description: terminal.Example("Takes over all but documents, reference and who has seats, and for another client all but\nthe domains; flags say what is different.", "sparecrate license copy --client 'Saltmarsh Seed Exchange' --domain almanac.saltmarsh.example --reference N-90400 1"),
+		Name: "copy", Usage: "duplicate a license for another client or term", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{terminal.JSONFlag}, termFlags()...),
+		Description: terminal.Example("Takes over all but documents, reference and who has seats, and for another client all but\nthe domains; flags say what is different.", "sparecrate license duplicate --client 'Saltmarsh Seed Exchange' --domain almanac.saltmarsh.example --reference N-90400 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
 			if err != nil {
@@ -187,9 +187,9 @@ func copyLicenseCommand() *cli.Command {
 
 func proposeCommand() *cli.Command {
 	return &cli.Command{
-		Name: "propose", Usage: "what the files of a family say of a license; confirm an open one", ArgsUsage: "FAMILY",
+		Name: "propose", Usage: "show license proposals from a family's files, and confirm an open license", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Reads name records and the documents that came along, quotes what they say and where, and\nproposes the open license they point to. --confirm records it, with what says so as evidence.", "sparecrate license propose 'Tidegarth Poster'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "confirm", Usage: "SPDX `IDENTIFIER` of the proposal that is right"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "confirm", Usage: "SPDX `IDENTIFIER` of the proposal to confirm"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
 			if err != nil {
@@ -231,9 +231,9 @@ func proposeCommand() *cli.Command {
 
 func giveCommand() *cli.Command {
 	return &cli.Command{
-		Name: "give", Usage: "give a seat of a license to a person, or count an app", ArgsUsage: "NUMBER NAME",
-		Description: terminal.Example("NAME is the person's, or with --app the app's.", "sparecrate license give 1 'Marit Sund'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "app", Usage: "NAME is an app"}},
+		Name: "give", Usage: "assign a seat to a person, or an app to the license", ArgsUsage: "NUMBER NAME",
+		Description: terminal.Example("NAME is the person's, or with --app the app's.", "sparecrate license assign 1 'Marit Sund'"),
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "app", Usage: "NAME is an app, not a person"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, args, err := withLicense(ctx, c, "the NAME of the person or app")
 			if err != nil {
@@ -253,8 +253,8 @@ func giveCommand() *cli.Command {
 
 func takeCommand() *cli.Command {
 	return &cli.Command{
-		Name: "take", Usage: "take a seat or an app away from a license", ArgsUsage: "NUMBER NAME", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("NAME is that of the person or app, or the number that `license show` shows with it.", "sparecrate license take 1 'Marit Sund'"),
+		Name: "take", Usage: "unassign a seat or an app", ArgsUsage: "NUMBER NAME", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("NAME is that of the person or app, or the number that `license show` shows with it.", "sparecrate license unassign 1 'Marit Sund'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, args, err := withLicense(ctx, c, "the NAME of the person or app")
 			if err != nil {
@@ -278,7 +278,7 @@ func takeCommand() *cli.Command {
 
 func licenseVersionsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "versions", Usage: "what was changed of a license, when and by whom", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "versions", Usage: "show the history of a license", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("Each change with what it was before; nothing is ever overwritten.", "sparecrate license versions 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
@@ -309,7 +309,7 @@ func licenseVersionsCommand() *cli.Command {
 
 func endingCommand() *cli.Command {
 	return &cli.Command{
-		Name: "ending", Usage: "what must come off if a license ends: families, sites, pages, packs", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "ending", Usage: "show what depends on a license: families, sites, pages, packs", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("What another license covers is left out.", "sparecrate license ending 2"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
@@ -343,7 +343,7 @@ func endingCommand() *cli.Command {
 
 func findDocumentsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "find", Usage: "find documents of licenses and documents of families by what is in them", ArgsUsage: "WORDS", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "find", Usage: "search the text of license and family documents", ArgsUsage: "WORDS", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("Looks in the text of PDFs, web pages and text files, and in names.", "sparecrate license find Licensee"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if !c.Args().Present() {

@@ -42,10 +42,10 @@ func fromTemplate(ctx context.Context, s *api.Client, name string, t *api.Licens
 
 func templatesCommand() *cli.Command {
 	return &cli.Command{
-		Name: "templates", Usage: "the studio's usual kinds of licenses: list, save, drop",
+		Name: "templates", Usage: "license templates: list, save, delete",
 		Description: terminal.Example("`license add --like NAME` begins with one.", "sparecrate license templates"),
-		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "save", Usage: "keep what the other flags say as the template `NAME`"}, &cli.StringFlag{Name: "drop", Usage: "drop the template `NAME`"},
-			&cli.IntFlag{Name: "months", Usage: "how long such a license lasts"}}, slices.DeleteFunc(termFlags(), func(f cli.Flag) bool {
+		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "save", Usage: "save the other options as the template `NAME`"}, &cli.StringFlag{Name: "drop", Usage: "delete the template `NAME`"},
+			&cli.IntFlag{Name: "months", Usage: "how long such a license is valid"}}, slices.DeleteFunc(termFlags(), func(f cli.Flag) bool {
 			return slices.Contains([]string{"client", "like", "from", "until", "reference", "document", "domain", "face", "price", "spdx"}, f.Names()[0])
 		})...),
 		Action: templates,

@@ -15,7 +15,7 @@ import (
 // LicenseCommand is `license`.
 func LicenseCommand() *cli.Command {
 	return &cli.Command{
-		Name: "license", Usage: "the license register: record, change, copy and prove licenses, find documents, recognise open ones",
+		Name: "license", Usage: "record, change, renew and prove licenses",
 		Description: terminal.Example("A license says what a client may do with which families, until when, and keeps\nthe document that proves it.", "sparecrate license list"),
 		Commands: []*cli.Command{
 			{
@@ -32,8 +32,8 @@ func LicenseCommand() *cli.Command {
 			},
 			showLicenseCommand(), changeLicenseCommand(), approveLicenseCommand(), renewCommand(), readCommand(), proofCommand(), copyLicenseCommand(), proposeCommand(), giveCommand(), takeCommand(), licenseVersionsCommand(), endingCommand(), findDocumentsCommand(), templatesCommand(),
 			{
-				Name: "keep", Usage: "keep a document that came with a family as evidence of a license", ArgsUsage: "NUMBER DOCUMENT", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, where it is named and not numbered"}},
-				Description: terminal.Example("DOCUMENT is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license keep --family 'Zenithar Sans' 1 license.txt"),
+				Name: "keep", Usage: "add a document of a family to a license", ArgsUsage: "NUMBER DOCUMENT", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, if DOCUMENT is a name"}},
+				Description: terminal.Example("DOCUMENT is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license use-document --family 'Zenithar Sans' 1 license.txt"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NUMBER of the license", "a DOCUMENT, by its number")
 					if err != nil {
@@ -57,7 +57,7 @@ func LicenseCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "attach", Usage: "keep a document as evidence of a license", ArgsUsage: "NUMBER FILE", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "attach", Usage: "add a document to a license", ArgsUsage: "NUMBER FILE", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Any file: a PDF, a text, a letter. It is kept under its SHA-256.", "sparecrate license attach 1 README.md"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := terminal.Arguments(c, "the NUMBER of the license", "a FILE")

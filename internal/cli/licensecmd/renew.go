@@ -15,20 +15,20 @@ import (
 
 func renewCommand() *cli.Command {
 	return &cli.Command{
-		Name: "renew", Usage: "record the next term of a license: days, price and document in one step", ArgsUsage: "NUMBER",
+		Name: "renew", Usage: "renew a license: dates, price and document in one step", ArgsUsage: "NUMBER",
 		Description: terminal.Example("The next term begins on the day after the last one and is as long, unless flags say something\nelse. Uses, limits, families, seats and apps go on. The license before it stays, with its documents.",
 			"sparecrate license renew --until 2029-12-31 --price '260.00 EUR' --document README.md 2"),
 		Flags: []cli.Flag{terminal.JSONFlag,
-			&cli.StringFlag{Name: "from", Usage: "first `DAY`; the one after the last of now without it"},
-			&cli.StringFlag{Name: "until", Usage: "last `DAY`; as long after the first as now without it"},
-			&cli.BoolFlag{Name: "perpetual", Usage: "it does not end any more"},
-			&cli.StringFlag{Name: "price", Usage: "what the term costs, as '180.00 EUR'"},
-			&cli.StringFlag{Name: "reference", Usage: "order `NUMBER` or the like, in place of the one of now"},
-			&cli.StringFlag{Name: "licensor", Usage: "`WHO` grants it, where that is somebody else now"},
-			&cli.StringFlag{Name: "note", Usage: "a remark"},
-			&cli.Int64Flag{Name: "page-views", Usage: "at most `N` page views a month, in place of the limit of now"},
+			&cli.StringFlag{Name: "from", Usage: "first `DAY`; default: the day after the current term"},
+			&cli.StringFlag{Name: "until", Usage: "last `DAY`; default: the same length as the current term"},
+			&cli.BoolFlag{Name: "perpetual", Usage: "it has no end date"},
+			&cli.StringFlag{Name: "price", Usage: "price of the term, like '180.00 EUR'"},
+			&cli.StringFlag{Name: "reference", Usage: "new order `NUMBER` or other reference"},
+			&cli.StringFlag{Name: "licensor", Usage: "new licensor"},
+			&cli.StringFlag{Name: "note", Usage: "a note"},
+			&cli.Int64Flag{Name: "page-views", Usage: "new limit of `N` page views a month"},
 			&cli.Int64Flag{Name: "seats", Usage: "at most `N` seats"}, &cli.Int64Flag{Name: "apps", Usage: "at most `N` apps"},
-			&cli.StringFlag{Name: "document", Usage: "`FILE` that proves it"}},
+			&cli.StringFlag{Name: "document", Usage: "`FILE` to add as its document"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
 			if err != nil {
@@ -92,7 +92,7 @@ func renewing(c *cli.Command) (io.ReadCloser, string, error) {
 
 func readCommand() *cli.Command {
 	return &cli.Command{
-		Name: "read", Usage: "read the terms that a license document states, each with its quote", ArgsUsage: "FILE", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "read", Usage: "read the terms in a license document, each with its quote", ArgsUsage: "FILE", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("A PDF, a web page or a text: who it is granted to, for what, until when, how many page views,\nseats and apps, what it costs. Nothing is kept; the command that records it is printed.", "sparecrate license read README.md"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "a FILE")
@@ -183,7 +183,7 @@ func shellWord(s string) string {
 
 func proofCommand() *cli.Command {
 	return &cli.Command{
-		Name: "proof", Usage: "save the proof of a family: licenses, documents, where used since when, counts, sign-offs", ArgsUsage: "FAMILY",
+		Name: "proof", Usage: "save the proof of a family as a zip: licenses, documents, uses, counts, sign-offs", ArgsUsage: "FAMILY",
 		Description: terminal.Example("A zip with proof.html, which prints on A4, the documents of its licenses, and checksums. The\nfonts themselves are not in it; their checksums are.", "sparecrate license proof --out skerrow-proof.zip 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true}},
 		Action: func(ctx context.Context, c *cli.Command) error {

@@ -22,16 +22,16 @@ const (
 // VerdictCommand is `verdict`.
 func VerdictCommand() *cli.Command {
 	return &cli.Command{
-		Name: "verdict", Usage: "whether a family may be used, and why", ArgsUsage: "FAMILY",
+		Name: "verdict", Usage: "show whether a family may be used, and why", ArgsUsage: "FAMILY",
 		Description: terminal.Example("For a site, its client and domains count, and what its packs change unless --change says\notherwise. The exit code is 0 for clear or signed off, 3 for a query and 4 for a bar, so\nthat a build can stop on it.", "sparecrate verdict --site 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "use", Usage: "`USE`: web, web-hosted, desktop, app, document or server; without it that of the site, or web"},
+			&cli.StringFlag{Name: "use", Usage: "`USE`: web, web-hosted, desktop, app, document or server; default: the site's, or web"},
 			&cli.StringFlag{Name: "site", Usage: "on this `SITE`, by number or name"},
-			&cli.StringFlag{Name: "client", Usage: "for this `CLIENT`, by name or number; the family's own without it"},
+			&cli.StringFlag{Name: "client", Usage: "for this `CLIENT`, by name or number; default: the family's own"},
 			&cli.StringFlag{Name: "face", Usage: "only this `STYLE` of the family, such as Bold"},
-			&cli.StringSliceFlag{Name: "change", Usage: "`CHANGES` on the way out: trim (or subset), outlines, name; several with commas"},
-			&cli.StringFlag{Name: "day", Usage: "on this `DAY`, as 2027-03-31; today without it"},
+			&cli.StringSliceFlag{Name: "change", Usage: "`CHANGES` made to the file: subset, outlines, name, format; separated by commas"},
+			&cli.StringFlag{Name: "day", Usage: "on this `DAY`, like 2027-03-31; default: today"},
 		},
 		Action: giveVerdict,
 	}
@@ -55,7 +55,7 @@ func giveVerdict(ctx context.Context, c *cli.Command) error {
 				continue
 			case "trim":
 				change = api.ChangeSubset
-			case "pin", "retype":
+			case "pin", "to-truetype":
 				change = api.ChangeOutlines
 			case "convert":
 				change = api.ChangeFormat

@@ -42,7 +42,7 @@ func ViewsCommand() *cli.Command {
 		}
 	}
 	return &cli.Command{
-		Name: "views", Usage: "page views of a site by month, against what its licenses allow: show, enter, import",
+		Name: "views", Usage: "page views of a site by month, against license limits",
 		Description: terminal.Example("Licenses with a limit of page views count them over all sites that use what they cover.", "sparecrate views show 'Orrery Hall visitor site'"),
 		Commands: []*cli.Command{
 			views("show", "show the months, and where they are going", "SITE", "Says in which month a limit is passed if it goes on like this.", "sparecrate views show 'Orrery Hall visitor site'", nil,

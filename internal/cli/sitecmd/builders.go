@@ -21,7 +21,7 @@ import (
 // BuilderCommand is `builder`.
 func BuilderCommand() *cli.Command {
 	return &cli.Command{
-		Name: "builder", Usage: "what platforms want: list, show, copy, export, import, try, versions, drop",
+		Name: "builder", Usage: "builder rules: list, show, copy, export, import, try",
 		Description: terminal.Example("Builder rules say what a platform of fonts accepts, how files and forms want to be named,\nand where styles go. Shipped ones can be changed and copied.", "sparecrate builder list"),
 		Commands: []*cli.Command{
 			{
@@ -58,9 +58,9 @@ func BuilderCommand() *cli.Command {
 			},
 			copyBuilderCommand(),
 			{
-				Name: "export", Usage: "write builder rules into a file", ArgsUsage: "KIND",
+				Name: "export", Usage: "write builder rules to a file", ArgsUsage: "KIND",
 				Description: terminal.Example("The file is JSON by the schema that `builder schema` prints; edit it and import it again.", "sparecrate builder export --out harbour-cms.json harbour-cms"),
-				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write; the terminal without it"}},
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write; default: the terminal"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					_, b, err := onBuilder(ctx, c)
 					if err != nil {
@@ -77,13 +77,13 @@ func BuilderCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "import", Usage: "add builder rules from a file, or change those of its kind", ArgsUsage: "FILE", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "import", Usage: "add or change builder rules from a file", ArgsUsage: "FILE", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Rules of a kind that is there are changed; the ones before stay as a version.", "sparecrate builder import harbour-cms.json"),
 				Action:      importBuilder,
 			},
 			tryCommand(),
 			{
-				Name: "versions", Usage: "show how builder rules changed", ArgsUsage: "KIND", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "versions", Usage: "show the history of builder rules", ArgsUsage: "KIND", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Newest first, each with what it changed.", "sparecrate builder versions harbour-cms"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the KIND of builder")
@@ -129,8 +129,8 @@ func BuilderCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "drop", Usage: "take builder rules of your own away", ArgsUsage: "KIND", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("Only rules that no site uses; shipped ones stay.", "sparecrate builder drop harbour-cms"),
+				Name: "drop", Usage: "delete builder rules of your own", ArgsUsage: "KIND", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Only rules that no site uses; shipped ones stay.", "sparecrate builder delete harbour-cms"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the KIND of builder")
 					if err != nil {
@@ -185,7 +185,7 @@ func showBuilder(w io.Writer, b *api.BuilderRecord) {
 	r := b.Rules
 	_, _ = fmt.Fprintf(w, "%s  (%s, %s)\n%s\n\n", r.Name, r.Kind, origin(*b), r.About)
 	send := "all of them"
-	if r.Files.Send == "best" {
+	if r.Files.Include == "best" {
 		send = "the best only"
 	}
 	upload := map[string]string{"folder": "as a folder", "one": "one file at a time", "face": "all files of a face at a time", "many": "many at once", "project": "copied into the project", "install": "installed"}[string(r.Files.Upload)]
@@ -215,8 +215,8 @@ func showBuilder(w io.Writer, b *api.BuilderRecord) {
 	if r.Styles.PerFace {
 		styles += ", a stylesheet for each face"
 	}
-	if r.Styles.Place != "" {
-		styles += ", " + r.Styles.Place
+	if r.Styles.Where != "" {
+		styles += ", " + r.Styles.Where
 	}
 	if r.Styles.EachPage {
 		styles += "; on every page"
@@ -226,14 +226,14 @@ func showBuilder(w io.Writer, b *api.BuilderRecord) {
 	}
 	addresses := "relative to the stylesheet"
 	switch {
-	case r.Addresses.After:
+	case r.URLs.After:
 		addresses = "only after the upload"
-	case r.Addresses.Prefix != "":
-		addresses = "behind " + r.Addresses.Prefix
-	case !r.Addresses.Relative:
+	case r.URLs.Prefix != "":
+		addresses = "behind " + r.URLs.Prefix
+	case !r.URLs.Relative:
 		addresses = ""
 	}
-	terminal.Pairs(w, [2]string{"families", shape}, [2]string{"styles", styles}, [2]string{"called by", listed(r.Styles.Call)}, [2]string{"addresses", addresses})
+	terminal.Pairs(w, [2]string{"families", shape}, [2]string{"styles", styles}, [2]string{"called by", listed(r.Styles.Load)}, [2]string{"addresses", addresses})
 	for _, role := range r.Roles {
 		terminal.Pairs(w, [2]string{"role", strings.TrimSpace(string(role.Role) + "  " + role.Selector + role.Choose)})
 	}
@@ -246,11 +246,11 @@ func showBuilder(w io.Writer, b *api.BuilderRecord) {
 
 func copyBuilderCommand() *cli.Command {
 	return &cli.Command{
-		Name: "copy", Usage: "copy builder rules under a kind of your own", ArgsUsage: "KIND",
+		Name: "copy", Usage: "copy builder rules to a new kind", ArgsUsage: "KIND",
 		Description: terminal.Example("Begin your own rules with ones that are nearly right.", "sparecrate builder copy --as harbour-cms --name 'Harbour town CMS' upload-form"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringFlag{Name: "as", Usage: "the new `KIND`: small letters, digits, hyphens", Required: true},
+			&cli.StringFlag{Name: "as", Usage: "the new `KIND`: lower-case letters, digits, hyphens", Required: true},
 			&cli.StringFlag{Name: "name", Usage: "its `NAME` for people", Required: true},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -304,7 +304,7 @@ func importBuilder(ctx context.Context, c *cli.Command) error {
 
 func tryCommand() *cli.Command {
 	return &cli.Command{
-		Name: "try", Usage: "would this upload be taken?", ArgsUsage: "KIND FILE...",
+		Name: "try", Usage: "check whether a platform would accept an upload", ArgsUsage: "KIND FILE...",
 		Description: terminal.Example("Says for each file, offered in one go, what the platform would say. --field is what is\ntyped into its form with the file; then it holds for one file. Exit code 1 where one is refused.",
 			"sparecrate builder try desktop SkerrowSans-Bold.ttf"),
 		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringSliceFlag{Name: "field", Usage: "`LABEL=TEXT` of the form; may be repeated"}},

@@ -14,13 +14,13 @@ import (
 
 func clientPackCommand() *cli.Command {
 	return &cli.Command{
-		Name: "client", Usage: "build a pack of everything of a client, for one machine", ArgsUsage: "CLIENT",
+		Name: "client", Usage: "build a pack with all families of a client, for one person's computer", ArgsUsage: "CLIENT",
 		Description: terminal.Example("All families that the client has, uses on a site or has a license of, with scripts that install\nand remove them on Linux, macOS and Windows. What may not go out is left out, with the reason. --seat\ngives whom it is for a seat of each license that counts them; without --out only says what would\nbecome of it.",
 			"sparecrate pack client --seat 'Marit Sund' --out holmvik.zip 'Holmvik Ferries'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Value: "desktop"},
-			&cli.StringFlag{Name: "seat", Usage: "`NAME` of whom it is for, as seats are recorded"},
+			&cli.StringFlag{Name: "seat", Usage: "`NAME` of the person, as recorded in seats"},
 			&cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {

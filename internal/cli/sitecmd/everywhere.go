@@ -14,10 +14,10 @@ import (
 
 func everywhereCommand() *cli.Command {
 	return &cli.Command{
-		Name: "everywhere", Usage: "bring a new version of a family to all sites that carry the old one", ArgsUsage: "FAMILY",
+		Name: "everywhere", Usage: "rebuild the packs of all sites that use an old version of a family", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Lists the sites whose last pack was built from files that are not in use any more. With --out their\npacks are built anew, in one zip with the slips in order and a checklist; what may not go out is on the\nchecklist with the reason.",
 			"sparecrate pack everywhere 'Skerrow Sans'"),
-		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "build them and save the zip as `FILE`"}},
+		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "build the packs and save them as `FILE`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
 			if err != nil {

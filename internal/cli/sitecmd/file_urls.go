@@ -16,26 +16,26 @@ import (
 // FileURLsCommand is `file URLs`.
 func FileURLsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "file URLs", Usage: "the addresses that uploaded files got: list, give, styles, forget",
-		Description: terminal.Example("Some builders give a file its address only after the upload. Bring the addresses back, and the\nfinished styles come out, with nothing to edit by hand.", "sparecrate file URLs list \"Holmvik members' pages\""),
+		Name: "file-urls", Usage: "file URLs of uploaded files: list, add, remove",
+		Description: terminal.Example("Some builders give a file its address only after the upload. Bring the addresses back, and the\nfinished styles come out, with nothing to edit by hand.", "sparecrate file-urls list \"Holmvik members' pages\""),
 		Commands: []*cli.Command{
 			{
-				Name: "list", Usage: "list the addresses of a site's files, and those awaited", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
-				Description: terminal.Example("Says which file has changed since it went up.", "sparecrate file URLs list \"Holmvik members' pages\""),
+				Name: "list", Usage: "list a site's file URLs, and those still missing", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
+				Description: terminal.Example("Says which file has changed since it went up.", "sparecrate file-urls list \"Holmvik members' pages\""),
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.FileURLList, error) {
 					return terminal.Call[api.FileURLList](s.ListFileURLs(ctx, site, &api.ListFileURLsParams{Environment: terminal.Given(c, "environment")}))
 				}, showFileURLs),
 			},
 			{
-				Name: "give", Usage: "bring addresses back", ArgsUsage: "SITE FILE|ADDRESS...",
+				Name: "give", Usage: "add file URLs from text, a file or a page", ArgsUsage: "SITE FILE|ADDRESS...",
 				Description: terminal.Example("From a FILE that holds them in any form (- for what is piped in), or as they stand. They are\nmatched to the files by name; --in-order takes nameless ones in the order of the slip.",
-					"sparecrate file URLs give \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
-				Flags:  []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the slip"}, &cli.StringFlag{Name: "file", Usage: "it is the address of this `FILE` of the pack"}},
+					"sparecrate file-urls add \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
+				Flags:  []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the upload slip"}, &cli.StringFlag{Name: "file", Usage: "it is the URL of this `FILE` of the pack"}},
 				Action: addFileURLs,
 			},
 			{
-				Name: "styles", Usage: "print what is put into the platform, once all addresses are known", ArgsUsage: "SITE",
-				Description: terminal.Example("With --out into a file.", "sparecrate file URLs styles 'Holmvik timetable'"),
+				Name: "styles", Usage: "print the code to paste into the platform, when all file URLs are known", ArgsUsage: "SITE",
+				Description: terminal.Example("With --out into a file.", "sparecrate file-urls styles 'Holmvik timetable'"),
 				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, site, err := onSite(ctx, c)
@@ -47,7 +47,7 @@ func FileURLsCommand() *cli.Command {
 						return err
 					}
 					if n := len(plan.MissingUrls); n > 0 {
-						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate file URLs give`", n, plan.MissingUrls[0])
+						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate file-urls add`", n, plan.MissingUrls[0])
 					}
 					if !plan.Ready {
 						return fmt.Errorf("what is on %s may not go out as it is; see the verdicts with `sparecrate site show`", plan.Site.Name)
@@ -65,9 +65,9 @@ func FileURLsCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "forget", Usage: "forget the address of a file, or all of a site's", ArgsUsage: "SITE",
-				Description: terminal.Example("When files were taken down there.", "sparecrate file URLs forget --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
-				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only that of this `FILE` of the pack"}},
+				Name: "forget", Usage: "remove the URL of a file, or all file URLs of a site", ArgsUsage: "SITE",
+				Description: terminal.Example("When files were taken down there.", "sparecrate file-urls remove --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
+				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only the URL of this `FILE` of the pack"}},
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.FileURLList, error) {
 					return terminal.Call[api.FileURLList](s.RemoveFileURLs(ctx, site, &api.RemoveFileURLsParams{Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file")}))
 				}, showFileURLs),
@@ -154,7 +154,7 @@ func PagesCommand() *cli.Command {
 		})
 	}
 	return &cli.Command{
-		Name: "pages", Usage: "the pages of a site, where a block is needed on each: list, add, done, undone, drop",
+		Name: "pages", Usage: "pages of a site: list, add, mark as done",
 		Description: terminal.Example("A list to tick: who did which page, and when.", "sparecrate pages list \"Holmvik members' pages\""),
 		Commands: []*cli.Command{
 			{
@@ -165,7 +165,7 @@ func PagesCommand() *cli.Command {
 				}, showPages),
 			},
 			{
-				Name: "add", Usage: "name pages of a site", ArgsUsage: "SITE ADDRESS...", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "add", Usage: "add pages to a site", ArgsUsage: "SITE ADDRESS...", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Pages that are there stay as they are.", "sparecrate pages add \"Holmvik members' pages\" /news /prices"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					if c.Args().Len() < 2 {
@@ -192,7 +192,7 @@ func PagesCommand() *cli.Command {
 			},
 			tick("done", "say that a page is done", "sparecrate pages done \"Holmvik members' pages\" /news", true),
 			tick("undone", "say that a page is not done after all", "sparecrate pages undone \"Holmvik members' pages\" /news", false),
-			pageCommand("drop", "take a page off the list", "sparecrate pages drop \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
+			pageCommand("drop", "take a page off the list", "sparecrate pages remove \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
 				return terminal.Call[api.SitePageList](s.RemoveSitePage(ctx, site, page))
 			}),
 		},

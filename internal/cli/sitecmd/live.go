@@ -13,9 +13,9 @@ import (
 
 func liveCommand() *cli.Command {
 	return &cli.Command{
-		Name: "live", Usage: "make, list or revoke a live stylesheet: the site's stylesheet and fonts served from here", ArgsUsage: "SITE",
+		Name: "live", Usage: "live stylesheets, served by Spare Crate: create, list, revoke", ArgsUsage: "SITE",
 		Description: terminal.Example("For prototypes and previews. Each time a page reads it counts as a page view of the site;\nwhat may not go out stops it. Its URL is also in the list.", "sparecrate site live 'Holmvik timetable'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list those that work"}, &cli.StringFlag{Name: "revoke", Usage: "end the live stylesheet with this `NUMBER`"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list active live stylesheets"}, &cli.StringFlag{Name: "revoke", Usage: "revoke the live stylesheet with this `NUMBER`"}},
 		Action:      liveStylesheets,
 	}
 }

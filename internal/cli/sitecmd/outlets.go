@@ -13,7 +13,7 @@ import (
 
 func outletsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "outlets", Usage: "further builders that a site goes out through: list, add, delete",
+		Name: "outlets", Usage: "outlets: other platforms of a site",
 		Description: terminal.Example("The pages of a site take a stylesheet, its member posts an HTML block, its app a bundle: each\nfurther way is an outlet with a builder, pages, file URLs and packs of its own. Families and\nroles are the site's. In other commands an outlet is named like a site: 'SITE · OUTLET'.",
 			"sparecrate site outlets list 'Holmvik timetable'"),
 		Commands: []*cli.Command{
@@ -31,7 +31,7 @@ func outletsCommand() *cli.Command {
 			{
 				Name: "add", Usage: "add an outlet to a site", ArgsUsage: "SITE NAME",
 				Description: terminal.Example("It begins with the site's families and roles, and follows them.", "sparecrate site outlets add --builder android-app 'Holmvik timetable' App"),
-				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder that it goes out through", Required: true}},
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, site, args, err := withSite(ctx, c, "the NAME of the outlet")
 					if err != nil {

@@ -17,16 +17,16 @@ import (
 	"sparecrate/internal/license"
 )
 
-var environmentFlag = &cli.StringFlag{Name: "environment", Usage: "`NAME` of the site's environment; the first without it"}
+var environmentFlag = &cli.StringFlag{Name: "environment", Usage: "`NAME` of the site's environment; default: the first"}
 
 // PackCommand is `pack`.
 func PackCommand() *cli.Command {
 	return &cli.Command{
-		Name: "pack", Usage: "what goes up for a site: plan, choose, build, family, client, everywhere, list",
+		Name: "pack", Usage: "upload packs: plan, choose, build, list",
 		Description: terminal.Example("A pack holds the fonts of a site as its builder wants them, the styles in the form it takes,\nand the upload slip that says what to do with them.", "sparecrate pack plan 'Holmvik timetable'"),
 		Commands: []*cli.Command{
 			{
-				Name: "plan", Usage: "show what a pack would hold, and build nothing", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
+				Name: "plan", Usage: "show what a pack will contain, without building it", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
 				Description: terminal.Example("Every file with its final name, what becomes of each face and why, the verdicts, the weight of\nit on a slow link, and what leaving a face out or trimming it would save.", "sparecrate pack plan 'Holmvik timetable'"),
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.Plan, error) {
 					return wholePlan(ctx, s, site, terminal.Given(c, "environment"))
@@ -36,7 +36,7 @@ func PackCommand() *cli.Command {
 			{
 				Name: "build", Usage: "build a site's pack and save it", ArgsUsage: "SITE",
 				Description: terminal.Example("Parts that are made are taken as they are; the others are made on all cores of the service.\nWhat may not go out stops it, and the reason is said.", "sparecrate pack build --out holmvik.zip 'Holmvik timetable'"),
-				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as; the pack's own name without it"}},
+				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as; default: the pack's name"}},
 				Action:      buildPack,
 			},
 			familyPackCommand(), clientPackCommand(), everywhereCommand(),
@@ -63,7 +63,7 @@ func PackCommand() *cli.Command {
 
 func familyPackCommand() *cli.Command {
 	return &cli.Command{
-		Name: "family", Usage: "build a pack of a family for a builder, without a site", ArgsUsage: "FAMILY",
+		Name: "family", Usage: "build a pack of one family for a builder, without a site", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Every face of it, for its own client: to install on a designer's machine, say, or to try a\nbuilder. What may not go out stops it, unless it is signed off for that builder\n(`sign-offs add`).", "sparecrate pack family --builder desktop --out skerrow.zip 'Skerrow Sans Variable'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
@@ -123,20 +123,20 @@ func onSite(ctx context.Context, c *cli.Command) (*api.Client, int64, error) {
 
 func choosePackCommand() *cli.Command {
 	return &cli.Command{
-		Name: "choose", Usage: "decide what the packs of a site hold", ArgsUsage: "SITE",
+		Name: "choose", Usage: "choose what the packs of a site include", ArgsUsage: "SITE",
 		Description: terminal.Example("Faces are named by their full name. What no flag names stays; --fresh begins with nothing decided.",
-			"sparecrate pack choose --send 'Skerrow Sans Light' 'Holmvik timetable'"),
+			"sparecrate pack choose --include 'Skerrow Sans Light' 'Holmvik timetable'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringSliceFlag{Name: "send", Usage: "send the `FACE` though no role needs it; may be repeated"},
-			&cli.StringSliceFlag{Name: "only", Usage: "of its family send this `FACE` alone, whatever roles need; may be repeated"},
-			&cli.StringSliceFlag{Name: "leave", Usage: "leave the `FACE` at home though a role needs it; may be repeated"},
-			&cli.BoolFlag{Name: "old-browsers", Usage: "send formats for browsers of long ago too; =false for not"},
-			&cli.StringFlag{Name: "call", Usage: "how the stylesheet is called: link, import or address"},
-			&cli.IntSliceFlag{Name: "pin-at", Usage: "`WEIGHT` a variable font is pinned at where it is not taken; may be repeated"},
-			&cli.StringFlag{Name: "supply", Usage: "which `FILES` go out where the supplier delivered them: supplied, made or smaller; '' for what is usual"},
-			&cli.StringSliceFlag{Name: "stay", Usage: "stay on a file: `FACE=FILE`, by its name or version, or FACE= to follow the catalog; may be repeated"},
-			&cli.BoolFlag{Name: "fresh", Usage: "begin with nothing decided"},
+			&cli.StringSliceFlag{Name: "include", Usage: "include the `FACE` although no role needs it; may be repeated"},
+			&cli.StringSliceFlag{Name: "only", Usage: "include only this `FACE` of its family; may be repeated"},
+			&cli.StringSliceFlag{Name: "exclude", Usage: "exclude the `FACE` although a role needs it; may be repeated"},
+			&cli.BoolFlag{Name: "legacy-formats", Usage: "also include legacy formats (EOT, SVG, WOFF) for Internet Explorer and early phones"},
+			&cli.StringFlag{Name: "load", Usage: "how pages load the stylesheet: link, import or url"},
+			&cli.IntSliceFlag{Name: "fixed-weight", Usage: "`WEIGHT` of the static instance where variable fonts are not accepted; may be repeated"},
+			&cli.StringFlag{Name: "source", Usage: "which `FILES` to include: supplied, converted or smaller; '' for the default"},
+			&cli.StringSliceFlag{Name: "pin", Usage: "pin a face to a file: `FACE=FILE`, by name or version; FACE= to follow the catalog; may be repeated"},
+			&cli.BoolFlag{Name: "fresh", Usage: "reset all choices first"},
 		},
 		Action: choosePack,
 	}
@@ -169,34 +169,34 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 		}
 		return nil
 	}
-	if err := move("send", &sent, &left); err != nil {
+	if err := move("include", &sent, &left); err != nil {
 		return err
 	}
 	if err := only(plan, c.StringSlice("only"), &sent, &left); err != nil {
 		return err
 	}
-	if err := move("leave", &left, &sent); err != nil {
+	if err := move("exclude", &left, &sent); err != nil {
 		return err
 	}
 	choices.Include, choices.Exclude = &sent, &left
-	if c.IsSet("old-browsers") {
-		old := c.Bool("old-browsers")
+	if c.IsSet("legacy-formats") {
+		old := c.Bool("legacy-formats")
 		choices.LegacyFormats = &old
 	}
-	if v := terminal.Given(c, "call"); v != nil {
-		how := api.PackChoicesCall(*v)
-		choices.Call = &how
+	if v := terminal.Given(c, "load"); v != nil {
+		how := api.PackChoicesLoad(*v)
+		choices.Load = &how
 	}
-	if c.IsSet("pin-at") {
-		at := c.IntSlice("pin-at")
+	if c.IsSet("fixed-weight") {
+		at := c.IntSlice("fixed-weight")
 		choices.Weights = &at
 	}
-	if v := terminal.Given(c, "supply"); v != nil {
+	if v := terminal.Given(c, "source"); v != nil {
 		supply := api.PackChoicesSource(*v)
 		choices.Source = &supply
 	}
-	if c.IsSet("stay") {
-		stay, err := stayOn(plan, choices.Pinned, c.StringSlice("stay"))
+	if c.IsSet("pin") {
+		stay, err := stayOn(plan, choices.Pinned, c.StringSlice("pin"))
 		if err != nil {
 			return err
 		}
@@ -264,7 +264,7 @@ func stayOn(plan *api.Plan, was *[]api.PinnedFile, said []string) ([]api.PinnedF
 	for _, text := range said {
 		name, file, ok := strings.Cut(text, "=")
 		if !ok {
-			return nil, terminal.Misused("--stay takes FACE=FILE, like 'Skerrow Sans Bold=old.ttf', not %q", text)
+			return nil, terminal.Misused("--pin takes FACE=FILE, like 'Skerrow Sans Bold=old.ttf', not %q", text)
 		}
 		id, err := faceNamed(plan, name)
 		if err != nil {
@@ -416,7 +416,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", terminal.Size(plan.Delivered))
 	}
 	if n := len(plan.MissingUrls); n > 0 {
-		_, _ = fmt.Fprintf(w, "The styles await the addresses of %s: upload them, then `sparecrate file URLs give`.\n", terminal.Count(n, "file"))
+		_, _ = fmt.Fprintf(w, "The styles await the addresses of %s: upload them, then `sparecrate file-urls add`.\n", terminal.Count(n, "file"))
 	}
 	if plan.MissingStylesheetUrl {
 		_, _ = fmt.Fprintln(w, "The last thing awaited is the address of fonts.css itself.")

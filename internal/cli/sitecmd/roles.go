@@ -50,15 +50,15 @@ func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, ch
 
 func placeCommand() *cli.Command {
 	return &cli.Command{
-		Name: "place", Usage: "say which family does a role on a site", ArgsUsage: "SITE ROLE FAMILY",
+		Name: "place", Usage: "assign a font to a role on a site", ArgsUsage: "SITE ROLE FAMILY",
 		Description: terminal.Example("The roles: body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes,\ncode, or one of your own with its --selector. What would look otherwise than meant is said.",
-			"sparecrate site place --weight 300 --fallback Arial --fallback sans-serif 'Holmvik timetable' quotes 'Skerrow Sans'"),
+			"sparecrate site assign --weight 300 --fallback Arial --fallback sans-serif 'Holmvik timetable' quotes 'Skerrow Sans'"),
 		Flags: append(faceFlags(),
-			&cli.StringSliceFlag{Name: "fallback", Usage: "`FONT` behind it, or a generic family; may be repeated. Known system fonts are made to its measure"},
-			&cli.StringFlag{Name: "face", Usage: "this `FACE` of the family, by style or full name; its weight and style count"},
-			&cli.StringFlag{Name: "selector", Usage: "CSS `SELECTOR`, in place of the usual one"},
-			&cli.StringFlag{Name: "name", Usage: "`NAME` of a role of your own, for people"},
-			&cli.BoolFlag{Name: "override", Usage: "overrule what the builder sets"},
+			&cli.StringSliceFlag{Name: "fallback", Usage: "fallback `FONT` or generic family; may be repeated. Known system fonts get matching metrics"},
+			&cli.StringFlag{Name: "face", Usage: "this `FACE` of the family, by style or full name"},
+			&cli.StringFlag{Name: "selector", Usage: "CSS `SELECTOR` instead of the usual one"},
+			&cli.StringFlag{Name: "name", Usage: "display `NAME` of a custom role"},
+			&cli.BoolFlag{Name: "override", Usage: "override platform styles"},
 		),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "a ROLE, like body", "a FAMILY, by number or name")
@@ -110,12 +110,12 @@ func facesNamed(f *api.Family, name string) []terminal.Named {
 
 func rolesCommand() *cli.Command {
 	return &cli.Command{
-		Name: "roles", Usage: "say at once which faces do many roles on a site", ArgsUsage: "SITE ROLE=FAMILY:STYLE...",
+		Name: "roles", Usage: "set all roles of a site at once", ArgsUsage: "SITE ROLE=FAMILY:STYLE...",
 		Description: terminal.Example("ROLE is body, heading-1 to heading-6, headings for all six of them, links, buttons, navigation,\ncaptions, lists, quotes or code; several with commas between them. STYLE is a face, like Bold, or a\nweight, like 700; without it the regular. Roles that are not named stay as they are, also what is\nbehind them; ROLE= says that nothing does it any more.",
 			"sparecrate site roles 'Holmvik timetable' body='Skerrow Sans' headings,navigation='Skerrow Sans:700' heading-1='Skerrow Sans:300'"),
 		Flags: []cli.Flag{
-			terminal.JSONFlag, &cli.StringSliceFlag{Name: "fallback", Usage: "`FONT` behind each of them, or a generic family; may be repeated"},
-			&cli.BoolFlag{Name: "override", Usage: "overrule what the builder sets"},
+			terminal.JSONFlag, &cli.StringSliceFlag{Name: "fallback", Usage: "fallback `FONT` or generic family for each; may be repeated"},
+			&cli.BoolFlag{Name: "override", Usage: "override platform styles"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if c.Args().Len() < 2 {
@@ -220,8 +220,8 @@ func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family
 
 func unplaceCommand() *cli.Command {
 	return &cli.Command{
-		Name: "unplace", Usage: "say that nothing does a role on a site any more", ArgsUsage: "SITE ROLE", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("The family stays on the site.", "sparecrate site unplace 'Holmvik timetable' quotes"),
+		Name: "unplace", Usage: "unassign a role on a site", ArgsUsage: "SITE ROLE", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("The family stays on the site.", "sparecrate site unassign 'Holmvik timetable' quotes"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "a ROLE, like body")
 			if err != nil {
@@ -241,11 +241,11 @@ func unplaceCommand() *cli.Command {
 
 func swapCommand() *cli.Command {
 	return &cli.Command{
-		Name: "swap", Usage: "swap a font name of the design for a family", ArgsUsage: "SITE NAME FAMILY",
+		Name: "swap", Usage: "replace a font named in the design with a family", ArgsUsage: "SITE NAME FAMILY",
 		Description: terminal.Example("For designs that name another font because the real one could not be installed there. Several\nweights and styles are named with --also. It hits every text in that name on the site; --check\nreads the published pages and lists what else they set in the names that are replaced.",
-			"sparecrate site swap --weight 400 --also 700 --also '400 italic' 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
+			"sparecrate site replace --weight 400 --also 700 --also '400 italic' 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
 		Flags: append(faceFlags(), &cli.StringSliceFlag{Name: "also", Usage: "further `WEIGHT`, or '700 italic'; may be repeated"},
-			&cli.BoolFlag{Name: "check", Usage: "change nothing; say what else the pages of the SITE set in the names"}),
+			&cli.BoolFlag{Name: "check", Usage: "change nothing; show where the published pages use the replaced names"}),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if c.Bool("check") {
 				return checkReplacements(ctx, c)
@@ -308,8 +308,8 @@ func checkReplacements(ctx context.Context, c *cli.Command) error {
 
 func unswapCommand() *cli.Command {
 	return &cli.Command{
-		Name: "unswap", Usage: "swap a font name no more", ArgsUsage: "SITE NAME", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("The family stays on the site.", "sparecrate site unswap 'Holmvik timetable' 'Pilothouse Draft'"),
+		Name: "unswap", Usage: "remove a replacement", ArgsUsage: "SITE NAME", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("The family stays on the site.", "sparecrate site remove-replacement 'Holmvik timetable' 'Pilothouse Draft'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the NAME the design has")
 			if err != nil {
@@ -331,14 +331,14 @@ func changeSiteCommand() *cli.Command {
 	return &cli.Command{
 		Name: "change", Usage: "change a site", ArgsUsage: "SITE",
 		Description: terminal.Example("What no flag names stays. --environment is NAME=PREFIX, where the prefix says where the files\nwill be, or NAME alone; all environments are named again.",
-			"sparecrate site change --words 'Next ferry to Skerry: 16:35' 'Holmvik timetable'"),
+			"sparecrate site change --sample-text 'Next ferry to Skerry: 16:35' 'Holmvik timetable'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "name", Usage: "its new `NAME`"},
 			&cli.StringFlag{Name: "builder", Usage: "`KIND` of builder"},
-			&cli.StringSliceFlag{Name: "domain", Usage: "`DOMAIN` it answers on; all are named again"},
+			&cli.StringSliceFlag{Name: "domain", Usage: "a `DOMAIN` of the site; replaces the current list; may be repeated"},
 			&cli.StringSliceFlag{Name: "environment", Usage: "`NAME=PREFIX`; may be repeated"},
-			&cli.StringFlag{Name: "words", Usage: "the client's own `WORDS`, for pages that show the fonts"},
+			&cli.StringFlag{Name: "sample-text", Usage: "`TEXT` in the client's own words, for pages that show the fonts"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name")

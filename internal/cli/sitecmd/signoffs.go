@@ -13,9 +13,9 @@ import (
 
 func signOffCommand() *cli.Command {
 	c := &cli.Command{
-		Name: "sign-off", Usage: "take responsibility for a family whose verdict is not clear", ArgsUsage: "SITE FAMILY REASON",
+		Name: "sign-off", Usage: "sign off a family that is not cleared on a site", ArgsUsage: "SITE FAMILY REASON",
 		Description: terminal.Example("A query takes an editor, a bar an admin. It holds for the reasons that stand now, and\nwith --until to the end of that day.", `sparecrate site sign-off --until 2030-12-31 "Growers' almanac" 'Tidegarth Poster' 'The maker agreed by letter'`),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, as 2027-03-31"}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"}},
 	}
 	c.Action = func(ctx context.Context, c *cli.Command) error {
 		s, args, err := terminal.Begin(c, "a SITE, by number or name", "a FAMILY, by number or name", "the REASON in writing")
@@ -52,10 +52,10 @@ func signedFor(o *api.SignOff) string {
 
 func addSignOffCommand() *cli.Command {
 	return &cli.Command{
-		Name: "add", Usage: "take responsibility for a family in packs for a builder that are for no site", ArgsUsage: "FAMILY REASON",
+		Name: "add", Usage: "sign off a family in packs without a site", ArgsUsage: "FAMILY REASON",
 		Description: terminal.Example("For packs of `pack family`. A query takes an editor, a bar an admin; it holds for the reasons\nthat stand now. For a site there is `site sign-off`.", `sparecrate sign-offs add --builder desktop 'Tidegarth Poster' 'The maker agreed by letter'`),
 		Flags: []cli.Flag{
-			terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true}, &cli.StringFlag{Name: "until", Usage: "last `DAY`, as 2027-03-31"},
+			terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true}, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name", "the REASON in writing")
@@ -84,7 +84,7 @@ func addSignOffCommand() *cli.Command {
 // SignOffsCommand is `sign-offs`.
 func SignOffsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "sign-offs", Usage: "what people took responsibility for: add, list, revoke",
+		Name: "sign-offs", Usage: "sign-offs: add, list, revoke",
 		Description: terminal.Example("A sign-off lets a family go out in spite of its verdict, while the reasons stay the same.", "sparecrate sign-offs list"),
 		Commands: []*cli.Command{
 			addSignOffCommand(),
@@ -124,7 +124,7 @@ func SignOffsCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "revoke", Usage: "revoke a sign-off; it is kept and no longer holds", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "revoke", Usage: "revoke a sign-off; it stays in the history", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("NUMBER is the one that `sign-offs list` shows.", "sparecrate sign-offs revoke 1"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NUMBER of the sign-off")

@@ -19,8 +19,8 @@ import (
 // SiteCommand is `site`.
 func SiteCommand() *cli.Command {
 	return &cli.Command{
-		Name: "site", Usage: "what is delivered: list, add, show, change, use, drop, place, roles, swap, sign-off, live, outlets",
-		Description: terminal.Example("A site is a web site or an app for a client; it has a builder and uses families.", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'"),
+		Name: "site", Usage: "sites: families, roles, replacements, sign-offs, outlets",
+		Description: terminal.Example("A site is a web site or an app for a client; it has a builder and uses families.", "sparecrate site add-family 'Holmvik timetable' 'Skerrow Sans'"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list sites", Flags: []cli.Flag{terminal.JSONFlag},
@@ -51,7 +51,7 @@ func SiteCommand() *cli.Command {
 					terminal.JSONFlag,
 					&cli.StringFlag{Name: "client", Usage: "`CLIENT` it is for, by name or number", Required: true},
 					&cli.StringFlag{Name: "builder", Usage: "kind of builder", Value: "self-hosted"},
-					&cli.StringSliceFlag{Name: "domain", Usage: "`DOMAIN` it answers on"},
+					&cli.StringSliceFlag{Name: "domain", Usage: "a `DOMAIN` of the site; may be repeated"},
 				},
 				Action: addSite,
 			},
@@ -59,7 +59,7 @@ func SiteCommand() *cli.Command {
 				return terminal.Call[api.Site](s.GetSite(ctx, site))
 			}),
 			addSiteFamilyCommand(),
-			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", "sparecrate site drop 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
+			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", "sparecrate site remove-family 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 				family, err := terminal.FindFamily(ctx, s, args[0])
 				if err != nil {
 					return nil, err
@@ -185,16 +185,16 @@ func saving(before, after int64) string {
 
 func addSiteFamilyCommand() *cli.Command {
 	return &cli.Command{
-		Name: "use", Usage: "say that a site uses a family, and how its packs reshape it", ArgsUsage: "SITE FAMILY",
+		Name: "use", Usage: "add a family to a site, or set the changes made to its files", ArgsUsage: "SITE FAMILY",
 		Description: terminal.Example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked, in one file a face or in parts that a\nbrowser takes as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family;\nwith --sizes only how large its files would be.",
-			"sparecrate site use --keep latin 'Holmvik timetable' 'Skerrow Sans'"),
+			"sparecrate site add-family --keep latin 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: append([]cli.Flag{
 			terminal.JSONFlag,
-			&cli.StringSliceFlag{Name: "split", Usage: "a file for each of these `SETS` of characters; `rest` stands for what no set has"},
-			&cli.StringSliceFlag{Name: "against", Usage: "local `FONTS` that stand in until the font arrives, like arial"},
-			&cli.StringFlag{Name: "language", Usage: "`LANGUAGE` of the text that they set, as a tag like de", Value: "en"},
-			&cli.BoolFlag{Name: "sizes", Usage: "say how large the files would be, and change nothing"},
-			&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of their letters with a size of their own, so that lines break alike"},
+			&cli.StringSliceFlag{Name: "split", Usage: "split into a file for each of these `SETS` of characters; rest means all others"},
+			&cli.StringSliceFlag{Name: "against", Usage: "fallback `FONTS` with matching metrics, like arial"},
+			&cli.StringFlag{Name: "language", Usage: "`LANGUAGE` of the text, as a tag like de", Value: "en"},
+			&cli.BoolFlag{Name: "sizes", Usage: "show the file sizes, and change nothing"},
+			&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of letters with separate sizes, so that lines break alike"},
 		}, catalogcmd.RecipeFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			recipe, err := catalogcmd.RecipeOf(c)

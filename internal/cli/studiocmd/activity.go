@@ -14,9 +14,9 @@ import (
 // ActivityCommand is `activity`.
 func ActivityCommand() *cli.Command {
 	return &cli.Command{
-		Name: "activity", Usage: "who did what, when",
+		Name: "activity", Usage: "activity: who did what, when",
 		Description: terminal.Example("The newest comes first.", "sparecrate activity --limit 20"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "limit", Usage: "how many lines", Value: 30}},
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "limit", Usage: "how many entries", Value: 30}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, _, err := terminal.Begin(c)
 			if err != nil {

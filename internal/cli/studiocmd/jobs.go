@@ -15,7 +15,7 @@ import (
 // JobsCommand is `jobs`.
 func JobsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "jobs", Usage: "what the service does in the background: list, retry",
+		Name: "jobs", Usage: "background jobs: list, retry",
 		Description: terminal.Example("Formats are made and files read again by jobs, each once, by whichever process\nof the service is free.", "sparecrate jobs list"),
 		Commands: []*cli.Command{
 			{
@@ -24,7 +24,7 @@ func JobsCommand() *cli.Command {
 				Flags: []cli.Flag{
 					terminal.JSONFlag,
 					&cli.StringFlag{Name: "state", Usage: "only those `waiting`, running, done or failed"},
-					&cli.IntFlag{Name: "limit", Usage: "how many", Value: 30},
+					&cli.IntFlag{Name: "limit", Usage: "how many to list", Value: 30},
 				},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
@@ -44,7 +44,7 @@ func JobsCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "retry", Usage: "have a job that was given up done again", ArgsUsage: "JOB",
+				Name: "retry", Usage: "retry a failed job", ArgsUsage: "JOB",
 				Description: terminal.Example("JOB is its number in the list.", "sparecrate jobs retry 17"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {

@@ -19,7 +19,7 @@ import (
 // PeopleCommand is `people`.
 func PeopleCommand() *cli.Command {
 	return &cli.Command{
-		Name: "people", Usage: "who has an account: list, add, change, close, open, password (admins)",
+		Name: "people", Usage: "people with an account (admins)",
 		Description: terminal.Example("A new person gets a one-time password to set their own with. Who leaves has the account closed: what they did stays in the records, and nothing lets them in.",
 			"sparecrate people list"),
 		Commands: []*cli.Command{
@@ -73,7 +73,7 @@ func PeopleCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "change", Usage: "give somebody another name or role", ArgsUsage: "WHO",
+				Name: "change", Usage: "change a person's name or role", ArgsUsage: "WHO",
 				Description: terminal.Example("WHO is a number or an e-mail address. Asks for your password to make somebody an admin.", "sparecrate people change --role editor mads@lanternjaw.example"),
 				Flags:       []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag(), &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
@@ -89,7 +89,7 @@ func PeopleCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "close", Usage: "close an account: sessions, tokens and calendar addresses end at once", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "close", Usage: "close an account: sessions, tokens and feeds end at once", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("WHO is a number or an e-mail address. What the person did stays in the records.", "sparecrate people close mads@lanternjaw.example"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					closed := true
@@ -97,7 +97,7 @@ func PeopleCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "open", Usage: "open a closed account again", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "open", Usage: "reopen a closed account", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("The password is the one from before; tokens are to be made anew.", "sparecrate people open mads@lanternjaw.example"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					closed := false
@@ -105,7 +105,7 @@ func PeopleCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "password", Usage: "give somebody who forgot the password a one-time one", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag()},
+				Name: "password", Usage: "set a one-time password for a person", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag()},
 				Description: terminal.Example("All sessions of the account end. WHO is a number or an e-mail address. Asks for your\nown password: the token that the command line keeps does not change passwords.", "sparecrate people password mads@lanternjaw.example"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, who, err := person(ctx, c)

@@ -15,7 +15,7 @@ import (
 // TokensCommand is `tokens`.
 func TokensCommand() *cli.Command {
 	return &cli.Command{
-		Name: "tokens", Usage: "your tokens: list, add, revoke",
+		Name: "tokens", Usage: "API tokens: list, add, revoke",
 		Description: terminal.Example("A token lets a program in on your behalf. Its secret is shown once.", "sparecrate tokens add 'build pipeline'"),
 		Commands: []*cli.Command{
 			{
@@ -45,10 +45,10 @@ func TokensCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{
+				Name: "add", Usage: "create a token", ArgsUsage: "NAME", Flags: []cli.Flag{
 					terminal.JSONFlag, terminal.OwnPasswordFlag(),
 					&cli.StringFlag{Name: "scope", Usage: "what it may do: read, write or admin", Value: string(api.ScopeWrite)},
-					&cli.IntFlag{Name: "days", Usage: "`NUMBER` of days it lasts; 90 when left out, or as long as the token you are signed in with"},
+					&cli.IntFlag{Name: "days", Usage: "valid for this `NUMBER` of days; default: 90, or as long as your own token"},
 				},
 				Description: terminal.Example("Prints the token's secret, this once. Made with the token of this machine, it may\ndo less than that and ends with it; for any other your password is asked for.", "sparecrate tokens add --scope read 'build pipeline'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
@@ -72,7 +72,7 @@ func TokensCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "revoke", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "revoke", Usage: "revoke a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Whoever uses the token is out from now on, and so are tokens that were made with it.\nAn admin ends anybody's.", "sparecrate tokens revoke 2"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := terminal.Arguments(c, "the NUMBER of the token")

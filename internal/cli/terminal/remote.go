@@ -158,13 +158,17 @@ func Answer(r *http.Response, err error) ([]byte, error) {
 		return nil, fmt.Errorf("%s Run `sparecrate sign-in`", p.Detail)
 	}
 	if r.StatusCode < http.StatusInternalServerError {
-		return nil, refusal{p.Code, strings.TrimSuffix(p.Detail, ".")}
+		r := refusal{code: p.Code, detail: strings.TrimSuffix(p.Detail, ".")}
+		if p.Field != nil {
+			r.field = *p.Field
+		}
+		return nil, r
 	}
 	return nil, errors.New(strings.TrimSuffix(p.Detail, "."))
 }
 
 // refusal is an answer of the service that says what is wrong with what was sent.
-type refusal struct{ code, detail string }
+type refusal struct{ code, detail, field string }
 
 func (r refusal) Error() string { return r.detail }
 

@@ -14,7 +14,7 @@ import (
 
 // OwnPasswordFlag names the file of the password of whoever runs a command.
 func OwnPasswordFlag() cli.Flag {
-	return &cli.StringFlag{Name: "password-file", Usage: "`FILE` that holds your own password where one is asked for, - for standard input"}
+	return &cli.StringFlag{Name: "password-file", Usage: "`FILE` with your own password, if asked for; - for standard input"}
 }
 
 // WithPassword makes a call with the token that is kept. Where the service wants the

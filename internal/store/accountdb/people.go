@@ -56,7 +56,7 @@ func (s Queries) endAccess(ctx context.Context, id int64, at time.Time) error {
 	if err := db.Where("person_id = ?", id).Delete(&store.Token{}).Error; err != nil {
 		return store.Told(err)
 	}
-	return store.Told(db.Model(&store.Feed{}).Where("person_id = ? AND withdrawn_at IS NULL", id).Update("withdrawn_at", at).Error)
+	return store.Told(db.Model(&store.Feed{}).Where("person_id = ? AND revoked_at IS NULL", id).Update("revoked_at", at).Error)
 }
 
 // ChangePerson writes somebody's name and role.

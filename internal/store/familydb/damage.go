@@ -19,7 +19,7 @@ func (s Queries) ForgetDerived(ctx context.Context, hash string) (int64, error) 
 func (s Queries) NameOfHash(ctx context.Context, hash string) (string, error) {
 	var names []string
 	err := s.On(ctx).Raw(`SELECT name FROM files WHERE sha256 = @h UNION ALL SELECT name FROM documents WHERE sha256 = @h
-		UNION ALL SELECT name FROM documents WHERE sha256 = @h UNION ALL SELECT name FROM packs WHERE sha256 = @h LIMIT 1`, map[string]any{"h": hash}).Scan(&names).Error
+		UNION ALL SELECT name FROM family_documents WHERE sha256 = @h UNION ALL SELECT name FROM packs WHERE sha256 = @h LIMIT 1`, map[string]any{"h": hash}).Scan(&names).Error
 	if err != nil || len(names) == 0 {
 		return "", store.Told(err)
 	}

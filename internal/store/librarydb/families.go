@@ -74,7 +74,7 @@ func (s Queries) PurgeRemoved(ctx context.Context, before time.Time) ([]string, 
 	}
 	for _, q := range []string{
 		"DELETE FROM face_files WHERE removed_at < ?",
-		"DELETE FROM roleAssignments WHERE face_id <> 0 AND face_id NOT IN (SELECT face_id FROM face_files) AND ? IS NOT NULL",
+		"DELETE FROM role_assignments WHERE face_id <> 0 AND face_id NOT IN (SELECT face_id FROM face_files) AND ? IS NOT NULL",
 		"DELETE FROM faces WHERE id NOT IN (SELECT face_id FROM face_files) AND ? IS NOT NULL",
 	} {
 		if err := s.On(ctx).Exec(q, before).Error; err != nil {

@@ -13,8 +13,8 @@ import (
 // PutHostedStylesheet keeps what a sheet says of a family; the same address again
 // replaces it.
 func (s Queries) PutHostedStylesheet(ctx context.Context, h *store.HostedStylesheet) error {
-	sum := sha256.Sum256([]byte(h.Host + "\n" + h.Address))
-	h.AddressHash = hex.EncodeToString(sum[:])
+	sum := sha256.Sum256([]byte(h.Host + "\n" + h.URL))
+	h.URLHash = hex.EncodeToString(sum[:])
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"faces", "read_at", "read_by"})}).Create(h).Error)
 }
 
@@ -26,7 +26,7 @@ func (s Queries) HostedStylesheets(ctx context.Context, family int64) ([]store.H
 // SheetsOf returns the sheets of families that have no files, by family: of those
 // given, or for nil of all that sites use.
 func (s Queries) SheetsOf(ctx context.Context, families []int64) (map[int64][]store.HostedStylesheet, error) {
-	q := s.On(ctx).Where("NOT EXISTS (SELECT 1 FROM faces WHERE faces.family_id = hosted_sheets.family_id)").Order("host, id")
+	q := s.On(ctx).Where("NOT EXISTS (SELECT 1 FROM faces WHERE faces.family_id = hosted_stylesheets.family_id)").Order("host, id")
 	if families == nil {
 		q = q.Where("family_id IN (SELECT family_id FROM site_families)")
 	} else {
@@ -60,7 +60,7 @@ func (s Queries) Hosts(ctx context.Context, families []int64) (map[int64][]strin
 	if len(families) == 0 {
 		return out, nil
 	}
-	err := s.On(ctx).Raw("SELECT DISTINCT family_id, host FROM hosted_sheets WHERE family_id IN ? ORDER BY host", families).Scan(&rows).Error
+	err := s.On(ctx).Raw("SELECT DISTINCT family_id, host FROM hosted_stylesheets WHERE family_id IN ? ORDER BY host", families).Scan(&rows).Error
 	for _, r := range rows {
 		out[r.FamilyID] = append(out[r.FamilyID], r.Host)
 	}

@@ -18,7 +18,7 @@ func (s Queries) JoinFaces(ctx context.Context, from, to int64) error {
 		"UPDATE face_files SET current = FALSE WHERE face_id = @from",
 		"UPDATE IGNORE face_files SET face_id = @to WHERE face_id = @from",
 		"DELETE FROM face_files WHERE face_id = @from",
-		"UPDATE roleAssignments SET face_id = @to WHERE face_id = @from",
+		"UPDATE role_assignments SET face_id = @to WHERE face_id = @from",
 		"DELETE FROM faces WHERE id = @from",
 	} {
 		if err := s.Exec(ctx, q, from, to); err != nil {
@@ -55,14 +55,14 @@ func (s Queries) EndFamily(ctx context.Context, id, now int64) error {
 	for _, q := range []string{
 		"DELETE FROM license_families WHERE family_id = @from",
 		"DELETE FROM site_families WHERE family_id = @from",
-		"UPDATE roleAssignments SET family_id = @to WHERE family_id = @from",
+		"UPDATE role_assignments SET family_id = @to WHERE family_id = @from",
 		"UPDATE replacements SET family_id = @to WHERE family_id = @from",
 		"DELETE FROM family_documents WHERE family_id = @from",
 		"DELETE FROM family_words WHERE family_id = @from",
 		"UPDATE IGNORE shortlist_families SET family_id = @to WHERE family_id = @from",
 		"DELETE FROM shortlist_families WHERE family_id = @from",
-		"UPDATE IGNORE hosted_sheets SET family_id = @to WHERE family_id = @from",
-		"DELETE FROM hosted_sheets WHERE family_id = @from",
+		"UPDATE IGNORE hosted_stylesheets SET family_id = @to WHERE family_id = @from",
+		"DELETE FROM hosted_stylesheets WHERE family_id = @from",
 		"INSERT IGNORE INTO family_tags (tag, family_id) SELECT tag, @to FROM family_tags WHERE family_id = @from",
 		"DELETE FROM family_tags WHERE family_id = @from",
 		"DELETE FROM pack_families WHERE family_id = @from",

@@ -45,7 +45,7 @@ func (s Queries) SetCells(ctx context.Context, file int64, place int, cells []id
 // be taken in, and the cells of files that are gone.
 func (s Queries) ForgetPrints(ctx context.Context) error {
 	err := s.On(ctx).Exec(`DELETE FROM prints WHERE NOT EXISTS (SELECT 1 FROM files f WHERE f.sha256 = prints.sha256)
-		AND NOT EXISTS (SELECT 1 FROM arrived_facts a WHERE a.sha256 = prints.sha256)`).Error
+		AND NOT EXISTS (SELECT 1 FROM arrived_metadata a WHERE a.sha256 = prints.sha256)`).Error
 	if err != nil {
 		return store.Told(err)
 	}

@@ -14,17 +14,17 @@ func (s Queries) AddLiveStylesheet(ctx context.Context, l *store.LiveStylesheet)
 
 // LiveStylesheets returns a site's live stylesheets that work, newest first.
 func (s Queries) LiveStylesheets(ctx context.Context, site int64) ([]store.LiveStylesheet, error) {
-	return store.List[store.LiveStylesheet](s.On(ctx).Where("site_id = ? AND withdrawn_at IS NULL", site).Order("id DESC"))
+	return store.List[store.LiveStylesheet](s.On(ctx).Where("site_id = ? AND revoked_at IS NULL", site).Order("id DESC"))
 }
 
 // LiveStylesheetByHash returns the live stylesheet with a secret that hashes to this, if it works.
 func (s Queries) LiveStylesheetByHash(ctx context.Context, hash string) (*store.LiveStylesheet, error) {
-	return store.First[store.LiveStylesheet](s.On(ctx).Where("hash = ? AND withdrawn_at IS NULL", hash))
+	return store.First[store.LiveStylesheet](s.On(ctx).Where("hash = ? AND revoked_at IS NULL", hash))
 }
 
 // RevokeLiveStylesheet ends a live stylesheet of a site; ErrNotFound where there is none.
 func (s Queries) RevokeLiveStylesheet(ctx context.Context, site, id int64, at time.Time) error {
-	r := s.On(ctx).Model(&store.LiveStylesheet{}).Where("id = ? AND site_id = ? AND withdrawn_at IS NULL", id, site).Update("withdrawn_at", at)
+	r := s.On(ctx).Model(&store.LiveStylesheet{}).Where("id = ? AND site_id = ? AND revoked_at IS NULL", id, site).Update("revoked_at", at)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound
 	}

@@ -11,9 +11,9 @@ import (
 )
 
 // UploadedAt returns the addresses of a site's files in an environment, by path.
-func (s Queries) UploadedAt(ctx context.Context, site int64, environment string) (map[string]store.FileURLs, error) {
-	found, err := store.List[store.FileURLs](s.On(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))
-	out := make(map[string]store.FileURLs, len(found))
+func (s Queries) UploadedAt(ctx context.Context, site int64, environment string) (map[string]store.FileURL, error) {
+	found, err := store.List[store.FileURL](s.On(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))
+	out := make(map[string]store.FileURL, len(found))
 	for _, l := range found {
 		out[l.Path] = l
 	}
@@ -21,12 +21,12 @@ func (s Queries) UploadedAt(ctx context.Context, site int64, environment string)
 }
 
 // FileURLsOf returns all addresses of a site's files, of every environment.
-func (s Queries) FileURLsOf(ctx context.Context, site int64) ([]store.FileURLs, error) {
-	return store.List[store.FileURLs](s.On(ctx).Where("site_id = ?", site).Order("environment, path"))
+func (s Queries) FileURLsOf(ctx context.Context, site int64) ([]store.FileURL, error) {
+	return store.List[store.FileURL](s.On(ctx).Where("site_id = ?", site).Order("environment, path"))
 }
 
 // PutFileURL keeps the address of a file, in place of the one before.
-func (s Queries) PutFileURL(ctx context.Context, l *store.FileURLs) error {
+func (s Queries) PutFileURL(ctx context.Context, l *store.FileURL) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(l).Error)
 }
 
@@ -37,7 +37,7 @@ func (s Queries) RemoveFileURLs(ctx context.Context, site int64, environment, pa
 	if path != "" {
 		q = q.Where("path = ?", path)
 	}
-	r := q.Delete(&store.FileURLs{})
+	r := q.Delete(&store.FileURL{})
 	return r.RowsAffected, store.Told(r.Error)
 }
 

@@ -14,12 +14,12 @@ func (s Queries) AddFeed(ctx context.Context, f *store.Feed) error { return stor
 
 // Feeds returns a person's feeds that work, newest first.
 func (s Queries) Feeds(ctx context.Context, person int64) ([]store.Feed, error) {
-	return store.List[store.Feed](s.On(ctx).Where("person_id = ? AND withdrawn_at IS NULL", person).Order("id DESC"))
+	return store.List[store.Feed](s.On(ctx).Where("person_id = ? AND revoked_at IS NULL", person).Order("id DESC"))
 }
 
 // FeedByHash returns the feed with a secret that hashes to this, if it works.
 func (s Queries) FeedByHash(ctx context.Context, hash string) (*store.Feed, error) {
-	return store.First[store.Feed](s.On(ctx).Where("hash = ? AND withdrawn_at IS NULL", hash))
+	return store.First[store.Feed](s.On(ctx).Where("hash = ? AND revoked_at IS NULL", hash))
 }
 
 // FeedRead notes that a feed was read.
@@ -29,7 +29,7 @@ func (s Queries) FeedRead(ctx context.Context, id int64, at time.Time) error {
 
 // RevokeFeed ends a feed of a person; ErrNotFound where there is none.
 func (s Queries) RevokeFeed(ctx context.Context, person, id int64, at time.Time) error {
-	r := s.On(ctx).Model(&store.Feed{}).Where("id = ? AND person_id = ? AND withdrawn_at IS NULL", id, person).Update("withdrawn_at", at)
+	r := s.On(ctx).Model(&store.Feed{}).Where("id = ? AND person_id = ? AND revoked_at IS NULL", id, person).Update("revoked_at", at)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound
 	}

@@ -83,7 +83,7 @@ func (s Queries) ShareByHash(ctx context.Context, hash string) (*store.Share, er
 
 // RevokeShare ends a link of a shortlist.
 func (s Queries) RevokeShare(ctx context.Context, list, id int64, at time.Time) error {
-	r := s.On(ctx).Model(&store.Share{}).Where("id = ? AND shortlist_id = ? AND withdrawn_at IS NULL", id, list).Update("withdrawn_at", at)
+	r := s.On(ctx).Model(&store.Share{}).Where("id = ? AND shortlist_id = ? AND revoked_at IS NULL", id, list).Update("revoked_at", at)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound
 	}

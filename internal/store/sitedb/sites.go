@@ -56,7 +56,7 @@ func (s Queries) AddSiteFamily(ctx context.Context, site, family int64, recipe s
 // RemoveSiteFamily says that a site no longer uses a family; false where it did not.
 // What it did on the site goes with it.
 func (s Queries) RemoveSiteFamily(ctx context.Context, site, family int64) (bool, error) {
-	for _, q := range []string{"DELETE FROM roleAssignments WHERE site_id = ? AND family_id = ?", "DELETE FROM replacements WHERE site_id = ? AND family_id = ?"} {
+	for _, q := range []string{"DELETE FROM role_assignments WHERE site_id = ? AND family_id = ?", "DELETE FROM replacements WHERE site_id = ? AND family_id = ?"} {
 		if err := s.On(ctx).Exec(q, site, family).Error; err != nil {
 			return false, store.Told(err)
 		}
@@ -98,7 +98,7 @@ func (s Queries) SignOff(ctx context.Context, id int64) (*store.SignOff, error) 
 
 // RevokeSignOff revokes a sign-off; ErrStale where that was done already.
 func (s Queries) RevokeSignOff(ctx context.Context, id int64, at time.Time, by string) error {
-	r := s.On(ctx).Model(&store.SignOff{}).Where("id = ? AND withdrawn_at IS NULL", id).Updates(map[string]any{"withdrawn_at": at, "withdrawn_by": by})
+	r := s.On(ctx).Model(&store.SignOff{}).Where("id = ? AND revoked_at IS NULL", id).Updates(map[string]any{"revoked_at": at, "revoked_by": by})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrStale
 	}

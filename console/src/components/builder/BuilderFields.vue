@@ -2,7 +2,7 @@
 import { ElButton, ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { calls, formats, fors, forms, namings, sends, shapes, uploads, values } from '../../state/builder'
+import { loads, formats, fors, forms, namings, sends, shapes, uploads, values } from '../../state/builder'
 import { roles } from '../../state/roles'
 
 /** The fields of builder rules; what is wrong stands beside the field it is about. */
@@ -50,7 +50,7 @@ function setRole(role: string, change: Partial<Role>) {
     ></ElFormItem>
     <div class="pair">
       <ElFormItem label="Sent of them" :error="at('files.send')"
-        ><ElSelect v-model="rules.files.send" aria-label="Sent of them"
+        ><ElSelect v-model="rules.files.include" aria-label="Sent of them"
           ><ElOption v-for="o in sends" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
       ></ElFormItem>
       <ElFormItem label="They go up" :error="at('files.upload')"
@@ -102,26 +102,26 @@ function setRole(role: string, change: Partial<Role>) {
         ><ElOption v-for="o in forms" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
     <ElFormItem label="In words that follow “put it”" :error="at('styles.place')"
-      ><ElInput v-model="rules.styles.place" maxlength="300" placeholder="in the head of every page"
+      ><ElInput v-model="rules.styles.where" maxlength="300" placeholder="in the head of every page"
     /></ElFormItem>
-    <ElFormItem label="A stylesheet is called by" :error="at('styles.call')"
-      ><ElSelect v-model="rules.styles.call" multiple aria-label="Called by"
-        ><ElOption v-for="o in calls" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+    <ElFormItem label="A stylesheet is called by" :error="at('styles.load')"
+      ><ElSelect v-model="rules.styles.load" multiple aria-label="Called by"
+        ><ElOption v-for="o in loads" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
     <ElCheckbox
-      v-if="rules.styles.form === 'called' || rules.styles.perFace"
+      v-if="rules.styles.form === 'linked' || rules.styles.perFace"
       v-model="rules.styles.perFace"
       label="A stylesheet for each face"
     />
     <ElCheckbox v-model="rules.styles.eachPage" label="On each page" />
     <ElCheckbox v-model="rules.styles.override" label="Its own styles have to be overruled" />
-    <ElCheckbox v-model="rules.addresses.after" label="Addresses are known only after the upload" />
-    <ElCheckbox v-model="rules.addresses.relative" label="Relative addresses work" />
+    <ElCheckbox v-model="rules.urls.after" label="Addresses are known only after the upload" />
+    <ElCheckbox v-model="rules.urls.relative" label="Relative addresses work" />
     <p v-if="at('addresses.after') || at('addresses.relative')" class="wrong small">
       {{ at('addresses.after') }} {{ at('addresses.relative') }}
     </p>
     <ElFormItem label="Path of the folder, where relative ones do not work" :error="at('addresses.prefix')"
-      ><ElInput v-model="rules.addresses.prefix" placeholder="/assets/"
+      ><ElInput v-model="rules.urls.prefix" placeholder="/assets/"
     /></ElFormItem>
   </fieldset>
   <fieldset>

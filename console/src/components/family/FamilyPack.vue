@@ -9,7 +9,7 @@ import SignOffForm from '../licenses/SignOffForm.vue'
 /** A pack of the family for a builder, without a site: to install it, or to try a builder. */
 const props = defineProps<{ family: Schemas['Family'] }>()
 const { data: kinds } = builders()
-const open = computed(() => kinds.value?.items.filter((b) => !b.rules.addresses.after) ?? [])
+const open = computed(() => kinds.value?.items.filter((b) => !b.rules.urls.after) ?? [])
 const kind = ref('desktop')
 const refused = ref('')
 const signing = ref<{ id: number; name: string }>()

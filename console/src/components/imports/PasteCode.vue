@@ -54,8 +54,8 @@ const styles = (f: Schemas['HostedFamily']) => [...new Set(f.faces.map(weight))]
     </div>
     <div v-if="reading" aria-live="polite">
       <p v-for="n in reading.notes" :key="n" class="note small">{{ n }}</p>
-      <section v-for="s in reading.sheets" :key="s.address + s.host">
-        <h3>{{ s.address || `Rules with files at ${s.host}` }}</h3>
+      <section v-for="s in reading.sheets" :key="s.url + s.host">
+        <h3>{{ s.url || `Rules with files at ${s.host}` }}</h3>
         <p v-if="s.trouble" class="trouble">{{ s.trouble }}</p>
         <ul v-else class="list">
           <li v-for="f in s.families" :key="f.name" class="row found">

@@ -63,7 +63,7 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
             </td>
             <td>{{ r.asked }}, {{ r.weight }}{{ r.style === 'normal' ? '' : `, ${r.style}` }}</td>
             <td>
-              {{ r.used }}<span v-if="!r.sent" class="soft">, of the system</span
+              {{ r.used }}<span v-if="!r.webFont" class="soft">, of the system</span
               ><strong v-if="r.faux" class="faux">, made up {{ r.faux }}</strong>
             </td>
             <td class="num">{{ r.characters }}</td>

@@ -12,7 +12,7 @@ const { data: s } = siteOf(id)
 const { data: known } = sitePages(id)
 const path = computed(() => ({ params: { path: { id: props.siteId } } }))
 const pages = computed(() => {
-  const there = new Set(known.value?.items.map((p) => p.address))
+  const there = new Set(known.value?.items.map((p) => p.url))
   return props.proposal.pages.filter((p) => !there.has(p))
 })
 /** Roles whose family is in the catalog and that the site does not have yet. */
@@ -25,7 +25,7 @@ const slopeOf = (style: string): Schemas['RoleAssignment']['slope'] =>
 const addPages = change(
   () =>
     data(
-      api.POST('/sites/{id}/pages', { ...path.value, body: { pages: pages.value.map((address) => ({ address })) } }),
+      api.POST('/sites/{id}/pages', { ...path.value, body: { pages: pages.value.map((url) => ({ url })) } }),
     ),
   ['sites', 'inspections'],
 )

@@ -67,7 +67,7 @@ function takeFamilies() {
               >{{ used.includes(t) ? 'Used' : 'Use' }}</ElButton
             >
           </div>
-          <q class="soft">{{ t.quote }}</q><span v-if="t.place" class="soft">, {{ t.place }}</span>
+          <q class="soft">{{ t.quote }}</q><span v-if="t.where" class="soft">, {{ t.where }}</span>
         </dd>
       </template>
       <template v-if="stated.families.length && fields.includes('granted-to')">

@@ -55,7 +55,7 @@ const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
       <strong :class="h.state">{{ states[h.state] }}</strong>
       <span
         >until {{ when(h.endsAt) }}, opened {{ some(h.views, 'time')
-        }}<template v-if="h.words">: “{{ h.words }}”</template></span
+        }}<template v-if="h.sampleText">: “{{ h.sampleText }}”</template></span
       >
       <span class="soft small">{{ h.createdBy }}, {{ when(h.createdAt) }}</span>
       <ElButton v-if="mayEdit && h.state === 'open'" size="small" @click="revoke.mutate(h.id)">Revoke</ElButton>

@@ -23,7 +23,7 @@ watch(seat, (_, __, onCleanup) => {
   onCleanup(() => clearTimeout(wait))
 })
 watch(known, (k) => (client.value ??= k?.items.find((c) => c.studio)?.id), { immediate: true })
-const usable = computed(() => kinds.value?.items.filter((b) => !b.rules.addresses.after) ?? [])
+const usable = computed(() => kinds.value?.items.filter((b) => !b.rules.urls.after) ?? [])
 const { data: plan, error } = useQuery({
   queryKey: ['licenses', 'client-pack', client, kind, asked],
   enabled: computed(() => open.value && !!client.value),

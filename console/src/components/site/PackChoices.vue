@@ -20,7 +20,7 @@ const set = change(
     ),
   ['sites'],
 )
-const pinned = computed(() => props.plan.faces.some((f) => f.changed.includes('pinned at the weight')))
+const pinned = computed(() => props.plan.faces.some((f) => f.changes.includes('pinned at the weight')))
 const pinAt = ref('')
 const reshaping = ref<Schemas['SiteFamily']>()
 watch(
@@ -33,8 +33,8 @@ function send(f: Schemas['PlanFace'], on: boolean) {
   const without = (list?: number[]) => (list ?? []).filter((id) => id !== f.face)
   const needed = f.needed !== '' || !props.plan.site.roles.some((r) => r.family.id === f.family.id)
   set.mutate({
-    send: on && !needed ? [...without(choices.value.send), f.face] : without(choices.value.send),
-    leave: !on && needed ? [...without(choices.value.leave), f.face] : without(choices.value.leave),
+    include: on && !needed ? [...without(choices.value.include), f.face] : without(choices.value.include),
+    exclude: !on && needed ? [...without(choices.value.exclude), f.face] : without(choices.value.exclude),
   })
 }
 /** Sends this face of its family and no other. */
@@ -42,14 +42,14 @@ function only(f: Schemas['PlanFace']) {
   const mates = props.plan.faces.filter((o) => o.family.id === f.family.id).map((o) => o.face)
   const without = (list?: number[]) => (list ?? []).filter((id) => !mates.includes(id))
   set.mutate({
-    send: [...without(choices.value.send), f.face],
-    leave: [...without(choices.value.leave), ...mates.filter((id) => id !== f.face)],
+    include: [...without(choices.value.include), f.face],
+    exclude: [...without(choices.value.exclude), ...mates.filter((id) => id !== f.face)],
   })
 }
 const mates = (f: Schemas['PlanFace']) => props.plan.faces.filter((o) => o.family.id === f.family.id).length
 const stay = (f: Schemas['PlanFace'], file: number) =>
   set.mutate({
-    stay: [...(choices.value.stay ?? []).filter((s) => s.face !== f.face), ...(file ? [{ face: f.face, file }] : [])],
+    pinned: [...(choices.value.pinned ?? []).filter((s) => s.face !== f.face), ...(file ? [{ face: f.face, file }] : [])],
   })
 const pin = () =>
   set.mutate({
@@ -76,11 +76,11 @@ const pin = () =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="f in plan.faces" :key="f.face" :class="{ left: !f.sent }">
+        <tr v-for="f in plan.faces" :key="f.face" :class="{ left: !f.included }">
           <td>
             <input
               type="checkbox"
-              :checked="f.sent"
+              :checked="f.included"
               :disabled="!mayEdit || busy"
               :aria-label="`Send ${f.full}`"
               @change="send(f, ($event.target as HTMLInputElement).checked)"
@@ -101,15 +101,15 @@ const pin = () =>
           </td>
           <td>
             <ElSelect
-              v-if="mayEdit && (f.others.length || f.stays)"
-              :model-value="f.stays ? f.file.id : 0"
+              v-if="mayEdit && (f.otherFiles.length || f.pinned)"
+              :model-value="f.pinned ? f.file.id : 0"
               size="small"
               class="file"
               :disabled="busy"
               :aria-label="`Which file of ${f.full}`"
               @update:model-value="(file: number) => stay(f, file)"
               ><ElOption :value="0" label="what the catalog uses" /><ElOption
-                v-for="o in [f.file, ...f.others]"
+                v-for="o in [f.file, ...f.otherFiles]"
                 :key="o.id"
                 :value="o.id"
                 :label="`stay on ${o.version || 'no version'}, ${o.name}`" /></ElSelect
@@ -119,47 +119,47 @@ const pin = () =>
           <td class="soft">{{ f.needed }}</td>
           <td><VerdictTag :state="f.verdict" /></td>
           <td class="num">{{ f.bytes ? bytes(f.bytes) : '' }}</td>
-          <td class="num soft">{{ f.measuring ? 'measuring …' : f.trimSaves ? bytes(f.trimSaves) : '' }}</td>
-          <td class="soft">{{ f.changed }}</td>
+          <td class="num soft">{{ f.measuring ? 'measuring …' : f.subsetSaves ? bytes(f.subsetSaves) : '' }}</td>
+          <td class="soft">{{ f.changes }}</td>
         </tr>
       </tbody>
     </table>
   </div>
   <div v-if="mayEdit" class="row small also">
-    <label v-if="plan.for === 'web' && (plan.stylesheet || plan.awaits.length || plan.styles)" class="row"
+    <label v-if="plan.for === 'web' && (plan.stylesheet || plan.missingUrls.length || plan.styles)" class="row"
       ><input
         type="checkbox"
-        :checked="!!choices.oldBrowsers"
+        :checked="!!choices.legacyFormats"
         :disabled="busy"
-        @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })"
+        @change="set.mutate({ legacyFormats: ($event.target as HTMLInputElement).checked })"
       />For browsers of long ago too</label
     >
     <span class="row"
       >Where the supplier delivered web fonts, packs hold
       <ElSelect
-        :model-value="choices.supply || 'supplied'"
+        :model-value="choices.source || 'supplied'"
         size="small"
         aria-label="Which files where the supplier delivered them"
         class="call"
         :disabled="busy"
-        @update:model-value="(supply: 'supplied' | 'made' | 'smaller') => set.mutate({ supply })"
-        ><ElOption value="supplied" label="those" /><ElOption value="made" label="files made here" /><ElOption
+        @update:model-value="(source: 'supplied' | 'converted' | 'smaller') => set.mutate({ source })"
+        ><ElOption value="supplied" label="those" /><ElOption value="converted" label="files made here" /><ElOption
           value="smaller"
           label="the smaller ones" /></ElSelect
     ></span>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row"
       >The stylesheet is called by
       <ElSelect
-        :model-value="choices.call || 'usual'"
+        :model-value="choices.load || 'usual'"
         size="small"
         aria-label="How the stylesheet is called"
         class="call"
         @update:model-value="
-          (call: string) => set.mutate({ call: call === 'usual' ? '' : (call as Schemas['PackChoices']['call']) })
+          (load: string) => set.mutate({ load: load === 'usual' ? '' : (load as Schemas['PackChoices']['load']) })
         "
         ><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption
           value="import"
-          label="an import rule" /><ElOption value="address" label="its address" /></ElSelect
+          label="an import rule" /><ElOption value="url" label="its address" /></ElSelect
     ></span>
     <button
       v-for="f in plan.site.families.filter((f) => !f.hosts.length)"

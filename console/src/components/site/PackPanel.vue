@@ -119,7 +119,7 @@ const build = change(
         <summary>The stylesheet</summary>
         <pre class="small" tabindex="0">{{ p.stylesheet }}</pre>
       </details>
-      <template v-if="p.stylesheet && !p.awaits.length"
+      <template v-if="p.stylesheet && !p.missingUrls.length"
         ><PasteBox v-for="t in p.pastes" :key="t.name" :paste="t"
       /></template>
     </template>

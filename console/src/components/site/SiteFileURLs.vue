@@ -52,7 +52,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
       The platform gives a file its address only after the upload. Bring the addresses back here; the finished styles
       then come out below.
     </p>
-    <template v-if="mayEdit && known.awaits.length">
+    <template v-if="mayEdit && known.missing.length">
       <form @submit.prevent="all">
         <ElInput
           v-model="text"
@@ -73,7 +73,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
       </ul>
       <h3 class="small">Awaited</h3>
       <ul class="list">
-        <FileURLLine v-for="f in known.awaits" :key="f" :file="f" @give="(address) => single(f, address)" />
+        <FileURLLine v-for="f in known.missing" :key="f" :file="f" @give="(address) => single(f, address)" />
       </ul>
     </template>
     <template v-if="known.items.length">
@@ -81,7 +81,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
       <ul class="list small">
         <li v-for="f in known.items" :key="f.file" class="row one">
           <code>{{ f.file }}</code><span class="soft where"
-            >{{ f.address
+            >{{ f.url
             }}<strong v-if="f.replaced" class="again"> to be replaced: the file is another one by now</strong></span
           ><ElButton
             v-if="mayEdit"
@@ -95,7 +95,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
       </ul>
     </template>
     <p v-for="n in known.notes" :key="n" class="trouble small">{{ n }}</p>
-    <template v-if="known.pastes.length && !known.awaits.filter((f) => f !== 'fonts.css').length">
+    <template v-if="known.pastes.length && !known.missing.filter((f) => f !== 'fonts.css').length">
       <h3 class="small">Finished</h3>
       <PasteBox v-for="p in known.pastes" :key="p.name" :paste="p" />
     </template>

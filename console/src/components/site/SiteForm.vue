@@ -32,7 +32,7 @@ watch(
       client: s?.client.id,
       domains: s?.domains.join(', ') ?? '',
       builder: s?.builder.kind ?? 'self-hosted',
-      words: s?.words ?? '',
+      words: s?.sampleText ?? '',
       environments: s?.environments.map((e) => (e.prefix ? `${e.name} ${e.prefix}` : e.name)).join('\n') ?? '',
     })
   },

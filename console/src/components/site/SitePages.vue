@@ -22,7 +22,7 @@ const add = change(
           pages: text.value
             .split(/\s+/)
             .filter(Boolean)
-            .map((address) => ({ address })),
+            .map((url) => ({ url })),
         },
       }),
     ),
@@ -55,7 +55,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
             :disabled="!mayEdit"
             @change="tick.mutate({ id: p.id, done: ($event.target as HTMLInputElement).checked })"
           /><span
-            >{{ p.address }}<span v-if="p.title" class="soft"> {{ p.title }}</span></span
+            >{{ p.url }}<span v-if="p.title" class="soft"> {{ p.title }}</span></span
           ></label
         >
         <span class="soft small"
@@ -66,7 +66,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
           v-if="mayEdit"
           size="small"
           text
-          :aria-label="`Take ${p.address} off the list`"
+          :aria-label="`Take ${p.url} off the list`"
           @click="drop.mutate(p.id)"
           >Take off</ElButton
         >

@@ -8,15 +8,15 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// Replacement is a local font made to the measure of a face.
-type Replacement struct {
+// LocalFont is a local font made to the measure of a face.
+type LocalFont struct {
 	Local  string // its name on a reader's machine
 	Source string // where its widths are from, in words
 	Groups []fallback.Group
 }
 
-// maxReplacements bounds how many local fonts stand in for one face.
-const maxReplacements = 6
+// maxLocalFonts bounds how many local fonts stand in for one face.
+const maxLocalFonts = 6
 
 // check refuses fonts and languages that are not known. The error wraps
 // ErrRecipe.
@@ -24,8 +24,8 @@ func (b *Fallback) check() error {
 	switch {
 	case len(b.Against) == 0:
 		return fmt.Errorf("%w: say which local font stands in, like arial", ErrRecipe)
-	case len(b.Against) > maxReplacements:
-		return fmt.Errorf("%w: %d local fonts stand in for a face at most", ErrRecipe, maxReplacements)
+	case len(b.Against) > maxLocalFonts:
+		return fmt.Errorf("%w: %d local fonts stand in for a face at most", ErrRecipe, maxLocalFonts)
 	case b.Groups < 0 || b.Groups > fallback.MaxGroups:
 		return fmt.Errorf("%w: letters of a stand-in go by 0 to %d groups, not %d", ErrRecipe, fallback.MaxGroups, b.Groups)
 	}
@@ -40,14 +40,14 @@ func (b *Fallback) check() error {
 	return nil
 }
 
-// Replacements makes the local fonts to the measure of a face; bold ones where the
+// LocalFonts makes the local fonts to the measure of a face; bold ones where the
 // face is. The error is a sentence for people.
-func (b *Fallback) Replacements(f *sfnt.Font, bold bool) ([]Replacement, error) {
+func (b *Fallback) LocalFonts(f *sfnt.Font, bold bool) ([]LocalFont, error) {
 	web, err := fallback.Face(f)
 	if err != nil {
 		return nil, err
 	}
-	var out []Replacement
+	var out []LocalFont
 	for _, name := range b.Against {
 		m, err := fallback.System(strings.TrimSpace(name), bold)
 		if err != nil {
@@ -57,7 +57,7 @@ func (b *Fallback) Replacements(f *sfnt.Font, bold bool) ([]Replacement, error) 
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Replacement{m.Name, m.Source, groups})
+		out = append(out, LocalFont{m.Name, m.Source, groups})
 	}
 	return out, nil
 }
