@@ -72,11 +72,11 @@ type Options struct {
 
 // Picture is what was drawn: shapes in the order they are painted.
 type Picture struct {
-	Width, Height int
-	Missing       []rune // characters the face has no glyph for
-	shapes        []filled
-	ink, doc      color.NRGBA
-	stop          func() error // returns an error once nobody wants the picture
+	Width, Height   int
+	Missing         []rune // characters the face has no glyph for
+	shapes          []filled
+	ink, background color.NRGBA
+	stop            func() error // returns an error once nobody wants the picture
 }
 
 // filled is an outline in pixels, y downwards.
@@ -108,9 +108,9 @@ func DrawContext(ctx context.Context, f *sfnt.Font, o Options) (*Picture, error)
 		return nil, fmt.Errorf("%w: it has %d lines; %d are drawn at most", ErrTooLarge, len(o.Lines), maxLines)
 	}
 	d := &drawer{face: face, reader: reader, options: o, colors: layersOf(f), budget: maxSegments}
-	d.picture = &Picture{ink: black, doc: white, stop: ctx.Err}
+	d.picture = &Picture{ink: black, background: white, stop: ctx.Err}
 	if o.Dark {
-		d.picture.ink, d.picture.doc = white, black
+		d.picture.ink, d.picture.background = white, black
 	}
 	return d.draw()
 }
@@ -317,7 +317,7 @@ func (d *drawer) shape(g table.GlyphID, x, y, size float64, ink color.NRGBA) err
 func (p *Picture) PNG() ([]byte, error) {
 	left := min(maxCover*p.Width*p.Height, maxInk)
 	img := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
-	draw.Draw(img, img.Bounds(), image.NewUniform(p.doc), image.Point{}, draw.Src)
+	draw.Draw(img, img.Bounds(), image.NewUniform(p.background), image.Point{}, draw.Src)
 	for _, s := range p.shapes {
 		if err := p.stop(); err != nil {
 			return nil, err
@@ -386,7 +386,7 @@ func boxOf(contours []curve.Contour) image.Rectangle {
 func (p *Picture) SVG() []byte {
 	var s bytes.Buffer
 	fmt.Fprintf(&s, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><rect width="100%%" height="100%%" fill="%s"/>`,
-		p.Width, p.Height, p.Width, p.Height, hex(p.doc))
+		p.Width, p.Height, p.Width, p.Height, hex(p.background))
 	last := color.NRGBA{}
 	open := false
 	for _, f := range p.shapes {

@@ -37,14 +37,14 @@ func drawn(t *testing.T, f *sfnt.Font, o specimen.Options) (*specimen.Picture, i
 	return p, img
 }
 
-// inkOf returns the share of pixels that are not document.
+// inkOf returns the share of pixels that are not background.
 func inkOf(img image.Image) float64 {
 	n, all := 0, 0
-	doc := img.At(0, 0)
+	background := img.At(0, 0)
 	for y := img.Bounds().Min.Y; y < img.Bounds().Max.Y; y++ {
 		for x := img.Bounds().Min.X; x < img.Bounds().Max.X; x++ {
 			all++
-			if img.At(x, y) != doc {
+			if img.At(x, y) != background {
 				n++
 			}
 		}

@@ -51,11 +51,11 @@ func TestWrongRules(t *testing.T) {
 		"form and folder": {"upload-form", func(m map[string]any) { m["files"].(map[string]any)["upload"] = "folder" }, "files.upload", "folder does not fit"},
 		"web font in app": {"apple-app", func(m map[string]any) { m["files"].(map[string]any)["formats"] = []string{"woff2"} }, "files.formats", "Apps read TTF and OTF"},
 		"box and relative": {"style-box", func(m map[string]any) {
-			m["addresses"] = map[string]any{"after": false, "relative": true}
-		}, "addresses.relative", "on the page itself"},
+			m["urls"] = map[string]any{"after": false, "relative": true}
+		}, "urls.relative", "on the page itself"},
 		"prefix not known yet": {"style-box", func(m map[string]any) {
-			m["addresses"] = map[string]any{"after": true, "relative": false, "prefix": "/a/"}
-		}, "addresses.prefix", "after the upload"},
+			m["urls"] = map[string]any{"after": true, "relative": false, "prefix": "/a/"}
+		}, "urls.prefix", "after the upload"},
 		"nowhere to choose": {"upload-form", func(m map[string]any) { delete(m, "form") }, "form", "chosen in a form"},
 		"weight compared": {"upload-form", func(m map[string]any) {
 			m["form"].(map[string]any)["fields"] = []any{map[string]any{"label": "W", "value": "weight", "same": true}}

@@ -37,37 +37,37 @@ func (r *Rules) Check() []Wrong {
 	}
 	inline := s.Form == StylesBox || s.Form == StylesBlock || s.Form == StylesScript
 	if r.URLs.After && r.URLs.Prefix != "" {
-		wrong("addresses.prefix", "Addresses known only after the upload have no prefix that could be known before; leave it empty.")
+		wrong("urls.prefix", "If file URLs are known only after the upload, there is no prefix. Leave it empty.")
 	}
 	if inline && r.URLs.Relative {
-		wrong("addresses.relative", "Styles in a box stand on the page itself; say where the folder is with a prefix, or that addresses come after the upload.")
+		wrong("urls.relative", "Styles in a box are on the page itself. Enter the folder as a prefix, or say that URLs are known only after the upload.")
 	}
 	if inline && !r.URLs.After && !strings.HasPrefix(r.URLs.Prefix, "/") && !strings.Contains(r.URLs.Prefix, "://") {
-		wrong("addresses.prefix", "Styles in a box need the folder's path from the root of the site, like /fonts/.")
+		wrong("urls.prefix", "Styles in a box need the path of the folder from the root of the site, like /fonts/.")
 	}
 	if s.Form == StylesStylesheet && !r.URLs.Relative && !r.URLs.After && r.URLs.Prefix == "" {
-		wrong("addresses.prefix", "Without relative addresses the stylesheet needs a prefix, or addresses that come after the upload.")
+		wrong("urls.prefix", "Without relative URLs the stylesheet needs a prefix, or URLs that are known only after the upload.")
 	}
 	if (s.Form == StylesLinked || s.Form == StylesURLs) && !r.URLs.After {
-		wrong("addresses.after", "What is called by address has one only after it is up; say so.")
+		wrong("urls.after", "A linked stylesheet has a URL only after the upload. Turn this on.")
 	}
 	if s.PerFace && s.Form != StylesLinked {
-		wrong("styles.perFace", "A stylesheet for each face is uploaded and called by its URL; choose the form “called”.")
+		wrong("styles.perFace", "A stylesheet for each face is uploaded and loaded by its URL; choose the form “linked”.")
 	}
 	if (s.Form == StylesStylesheet || s.Form == StylesLinked) && len(s.Load) == 0 {
-		wrong("styles.call", "Say how the stylesheet is called: link, import or address.")
+		wrong("styles.load", "Choose how pages load the stylesheet: link, import or url.")
 	}
 	if (inline || s.Form == StylesStylesheet) && s.Where == "" {
-		wrong("styles.place", "Say where the styles go, in words that follow “put it”.")
+		wrong("styles.where", "Enter where the styles go, in words that follow “put it”.")
 	}
 	if s.Form == StylesNone && r.Form == nil && f.Upload != UploadHand && f.Upload != UploadInto {
-		wrong("form", "Where styles go nowhere, fonts are chosen in a form; say what it asks for.")
+		wrong("form", "Without styles, fonts are chosen in a form. Enter its fields.")
 	}
 	if r.Form != nil && f.Upload == UploadFolder {
-		wrong("files.upload", "A form takes files one by one, by face or many at once; a folder does not fit into it.")
+		wrong("files.upload", "A form takes files one at a time, by face or many at once, but not a folder.")
 	}
 	if f.Upload == UploadOne && f.Include == IncludeAll && len(f.Formats) > 1 && f.Parts {
-		wrong("files.parts", "A platform of one file at a time has no place for a face in parts.")
+		wrong("files.parts", "A platform that takes one file at a time cannot take a face in parts.")
 	}
 	if slices.ContainsFunc(f.Formats, func(c font.Container) bool { return !slices.Contains(font.Makeable, c) }) {
 		wrong("files.formats", "Choose among %s.", font.Listed(font.Makeable))

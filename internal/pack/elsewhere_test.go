@@ -101,7 +101,7 @@ func TestOnlyFromElsewhere(t *testing.T) {
 		files, _ := assemble(t, in)
 		slip := string(files["upload-slip.html"])
 		assert.Contains(t, slip, says, kind)
-		for _, no := range []string{"the folder <kbd>", "<kbd></kbd>", "data-step=\"addresses\"", "A visitor downloads"} {
+		for _, no := range []string{"the folder <kbd>", "<kbd></kbd>", "data-step=\"urls\"", "Font weight of a page"} {
 			assert.NotContains(t, slip, no, kind)
 		}
 		assert.NotContains(t, string(files["fonts.css"]), "beside the folder")

@@ -376,7 +376,7 @@ func TestManifestNamesEveryFile(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal(files["manifest.json"], &m))
 	assert.Equal(t, "bundler", m.Builder)
-	assert.Equal(t, "query", m.Families[0].Verdict)
+	assert.Equal(t, "review", m.Families[0].Verdict)
 	assert.Equal(t, "Ines", m.Families[0].SignOff.By)
 	require.Len(t, m.Files, len(files)-1, "all but itself")
 	for _, f := range m.Files {

@@ -65,22 +65,22 @@ func TestArrowsRunDown(t *testing.T) {
 
 // statements are the records that each package reads and writes.
 var statements = map[string][]string{
-	"auth":        {"accountdb"},
-	"fingerprint":       {"packdb"},
-	"conversion":  {"familydb", "jobdb"},
-	"catalogsearch":     {"finddb", "librarydb", "shortlistdb"},
-	"handover":    {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"imports":     {"facedb", "familydb", "importdb", "librarydb", "licensedb"},
-	"inspections": {"familydb", "inspectiondb", "jobdb", "packdb", "sitedb"},
-	"library":     {"accountdb", "facedb", "familydb", "importdb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
-	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"packaging":   {"familydb", "licensedb", "packdb", "sitedb"},
-	"reports":     {"accountdb", "importdb", "inspectiondb", "reportdb"},
-	"server/edge": {"accountdb"},
-	"shortlists":  {"familydb", "finddb", "shortlistdb"},
-	"sites":       {"familydb", "packdb", "sitedb"},
-	"usage":       {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"work":        {"jobdb"},
+	"auth":          {"accountdb"},
+	"fingerprint":   {"packdb"},
+	"conversion":    {"familydb", "jobdb"},
+	"catalogsearch": {"finddb", "librarydb", "shortlistdb"},
+	"handover":      {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"imports":       {"facedb", "familydb", "importdb", "librarydb", "licensedb"},
+	"inspections":   {"familydb", "inspectiondb", "jobdb", "packdb", "sitedb"},
+	"library":       {"accountdb", "facedb", "familydb", "importdb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"licensing":     {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"packaging":     {"familydb", "licensedb", "packdb", "sitedb"},
+	"reports":       {"accountdb", "importdb", "inspectiondb", "reportdb"},
+	"server/edge":   {"accountdb"},
+	"shortlists":    {"familydb", "finddb", "shortlistdb"},
+	"sites":         {"familydb", "packdb", "sitedb"},
+	"usage":         {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"work":          {"jobdb"},
 }
 
 // TestWhoReadsWhichRecords holds each package to the statements that it is said to run.

@@ -342,7 +342,7 @@ func TestPlatforms(t *testing.T) {
 		"prototype": func(d *receiving, base string) {
 			d.bring(base, d.upload())
 			for _, line := range all(d.step("styles"), "data-swap") {
-				require.NoError(d.t, d.r.Swap(value(line, "data-swap"), words(all(line, "data-address")[0])))
+				require.NoError(d.t, d.r.Swap(value(line, "data-swap"), words(all(line, "data-url")[0])))
 			}
 		},
 	} {
