@@ -20,8 +20,8 @@ var openings = []struct {
 	{"\xFD7zXZ", "this is packed by xz, not a font; unpack it and add the font file inside"},
 	{"version https://git-lfs", "this is a pointer that version control keeps in place of the font; fetch the real file first"},
 	{"%!PS-AdobeFont", typeOne}, {"%!FontType1", typeOne}, {"\x80\x01", typeOne}, {"typ1", typeOne},
-	{"%!PS", "this is a PostScript program, not a font; ask the maker for an OTF"},
-	{"StartFontMetrics", "this file holds only the metrics of a Type 1 font, without its letters; ask the maker for an OTF"},
+	{"%!PS", "this is a PostScript program, not a font; ask the foundry for an OTF"},
+	{"StartFontMetrics", "this file holds only the metrics of a Type 1 font, without its letters; ask the foundry for an OTF"},
 	{"%PDF", "this is a PDF document, not a font; add it to a license as evidence instead"},
 	{"STARTFONT", bitmaps}, {"\x01fcp", bitmaps}, {"\x72\xB5\x4A\x86", bitmaps}, {"\x36\x04", bitmaps},
 	{"\x00\x05\x16\x07", suitcase}, {"\x00\x05\x16\x00", suitcase}, {"(This file must be converted with BinHex", suitcase},
@@ -32,9 +32,9 @@ var openings = []struct {
 }
 
 const (
-	typeOne  = "this is a Type 1 font, an old format that no browser reads; ask the maker for an OTF"
-	bitmaps  = "this is a font of bitmaps for fixed sizes, which no browser draws; ask the maker for one with outlines"
-	suitcase = "this is a suitcase of the old Macintosh, which keeps fonts where other systems do not look; ask the maker for an OTF or TTF"
+	typeOne  = "this is a Type 1 font, an old format that no browser reads; ask the foundry for an OTF"
+	bitmaps  = "this is a font of bitmaps for fixed sizes, which no browser draws; ask the foundry for one with outlines"
+	suitcase = "this is a suitcase of the old Macintosh, which keeps fonts where other systems do not look; ask the foundry for an OTF or TTF"
 	picture  = "this is a picture, not a font; download the font file itself"
 )
 

@@ -25,7 +25,7 @@ var (
 	// ErrStatic says that the face does not vary.
 	ErrStatic = errors.New("this font has no axes; it is static already")
 	// ErrAsked says that the face cannot be pinned as asked; the message says why.
-	ErrAsked = errors.New("this cannot be pinned")
+	ErrAsked = errors.New("no instance can be made of this font")
 )
 
 // Range limits an axis, in user coordinates. Where Min and Max are the same, the
@@ -214,7 +214,7 @@ func (l limit) words() string {
 	case !l.given:
 		return fmt.Sprintf("left, %g to %g", l.min, l.max)
 	case l.min == l.max:
-		return fmt.Sprintf("pinned at %g", l.min)
+		return fmt.Sprintf("fixed at %g", l.min)
 	}
 	return fmt.Sprintf("limited, %g to %g", l.min, l.max)
 }

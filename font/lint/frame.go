@@ -27,7 +27,7 @@ func (c *checker) checkFrame() {
 		}
 		seen[t.Tag] = true
 		if len(t.Data) == 0 && c.plain() {
-			c.wrong(t.Tag, "table-empty", "The table `%s` has no bytes; browsers refuse the file. Write it anew in any container.", t.Tag)
+			c.wrong(t.Tag, "table-empty", "The table `%s` has no bytes; browsers refuse the file. Convert it to any format.", t.Tag)
 		}
 		if c.plain() && t.Offset%4 != 0 {
 			unaligned.add("The table `%s` starts at byte %d, which is no multiple of four; strict readers refuse the file.", t.Tag, t.Offset)
@@ -97,7 +97,7 @@ func checkWrapping(b []byte, opened *font.File) []Finding {
 	}
 	if opened.Metadata != nil {
 		if err := wellFormed(opened.Metadata); err != nil {
-			c.odd(0, "metadata", "The metadata document is no well-formed XML (%v); readers leave it out.", err)
+			c.odd(0, "metadata", "The metadata document is no well-formed XML (%v); readers ignore it.", err)
 		}
 	}
 	return c.findings

@@ -71,7 +71,7 @@ func (c *checker) checkHhea() {
 	hmtx := c.font.Table(table.TagHmtx)
 	switch {
 	case long == 0:
-		c.wrong(table.TagHhea, "metrics-count", "No glyph has an advance width of its own; at least one must.")
+		c.wrong(table.TagHhea, "metrics-count", "No glyph has its own advance width; at least one needs it.")
 	case c.glyphs > 0 && long > c.glyphs:
 		c.wrong(table.TagHhea, "metrics-count", "It announces %d advance widths for %d glyphs.", long, c.glyphs)
 	case hmtx != nil && len(hmtx) < 4*long+2*max(0, c.glyphs-long):

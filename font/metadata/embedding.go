@@ -37,7 +37,7 @@ func (e Embedding) Words() string {
 		Installable:  "May be embedded and installed",
 		Editable:     "May be embedded in documents that can be edited",
 		PreviewPrint: "May be embedded for viewing and printing only",
-		Restricted:   "May not be embedded without the maker's leave",
+		Restricted:   "Restricted: embedding is not permitted without the foundry's consent",
 	}[e.Level]
 	if e.NoSubsetting {
 		s += ", only whole, never as a subset"

@@ -69,7 +69,7 @@ func TestEmbedding(t *testing.T) {
 		words   string
 	}{
 		{"installable", 4, 0x0000, metadata.Installable, false, false, false, "May be embedded and installed (fsType 0x0000)."},
-		{"restricted", 4, 0x0002, metadata.Restricted, false, false, false, "May not be embedded without the maker's leave (fsType 0x0002)."},
+		{"restricted", 4, 0x0002, metadata.Restricted, false, false, false, "Restricted: embedding is not permitted without the foundry's consent (fsType 0x0002)."},
 		{"preview", 4, 0x0004, metadata.PreviewPrint, false, false, false, "May be embedded for viewing and printing only (fsType 0x0004)."},
 		{"editable", 4, 0x0008, metadata.Editable, false, false, false, "May be embedded in documents that can be edited (fsType 0x0008)."},
 		{"no subsetting", 4, 0x0104, metadata.PreviewPrint, true, false, false, "May be embedded for viewing and printing only, only whole, never as a subset (fsType 0x0104)."},

@@ -159,7 +159,7 @@ func primary(tag string) string {
 func (r *reading) readNames() {
 	if r.name == nil {
 		if !r.font.Has(table.TagName) {
-			r.problem(ProblemNoName, "The font has no name table; no system can list it. Ask the maker for a complete file.")
+			r.problem(ProblemNoName, "The font has no name table; no system can list it. Ask the foundry for a complete file.")
 		}
 		return
 	}
@@ -178,7 +178,7 @@ func (r *reading) readNames() {
 		}
 	}
 	if r.name.Skipped > 0 {
-		r.problem(ProblemNameText, fmt.Sprintf("The text of %d name record(s) lies outside the name table and is lost; ask the maker for a whole file.", r.name.Skipped))
+		r.problem(ProblemNameText, fmt.Sprintf("The text of %d name record(s) lies outside the name table and is lost; ask the foundry for a complete file.", r.name.Skipped))
 	}
 	r.style = r.out.Names.StyleName()
 	r.judgeNames()

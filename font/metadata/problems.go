@@ -87,14 +87,14 @@ func (r *reading) judgeFrame() {
 		}
 	}
 	if len(empty) > 0 {
-		r.problem(ProblemTableEmpty, fmt.Sprintf("The font holds an empty %s, and browsers refuse a file with an empty table. Write it anew in any container, which leaves that out.", quoted(empty)))
+		r.problem(ProblemTableEmpty, fmt.Sprintf("The font holds an empty %s, and browsers refuse a file with an empty table. Convert it to any format to fix that.", quoted(empty)))
 	}
 	for _, pair := range r.font.Overlapping() {
-		r.problem(ProblemTableOverlap, fmt.Sprintf("The tables `%s` and `%s` share bytes of the file; a strict reader refuses it. Write it anew in any container.", pair[0], pair[1]))
+		r.problem(ProblemTableOverlap, fmt.Sprintf("The tables `%s` and `%s` share bytes of the file; a strict reader refuses it. Convert it to any format.", pair[0], pair[1]))
 	}
 	// Of a compressed file the order is that of its packing, and readers restore another.
 	if tag, bad := r.font.Unordered(); bad && r.font.Tables[0].Offset != 0 {
-		r.problem(ProblemTableOrder, fmt.Sprintf("The file's directory is out of order at `%s`; some readers will not find the tables behind it. Write it anew in any container.", tag))
+		r.problem(ProblemTableOrder, fmt.Sprintf("The file's directory is out of order at `%s`; some readers will not find the tables behind it. Convert it to any format.", tag))
 	}
 }
 

@@ -61,7 +61,7 @@ func (r *reading) readDrawings() {
 	case slices.ContainsFunc(bitmapTables, r.font.Has):
 		out.Outlines = Bitmap
 		if !r.font.Has(tagSbix) && !r.font.Has(tagCBDT) {
-			r.problem(ProblemBitmapOnly, "The font holds only bitmaps for fixed sizes, which no browser draws; ask the maker for one with outlines.")
+			r.problem(ProblemBitmapOnly, "The font holds only bitmaps for fixed sizes, which no browser draws; ask the foundry for one with outlines.")
 		}
 	default:
 		out.Outlines = None

@@ -156,7 +156,7 @@ func check(name, what string) error {
 	case name == "":
 		return fmt.Errorf("%w: the %s has no name", ErrName, what)
 	case len([]rune(name)) > maxFamily:
-		return fmt.Errorf("%w: the name of the %s has %d characters; systems cut it behind %d", ErrName, what, len([]rune(name)), maxFamily)
+		return fmt.Errorf("%w: the name of the %s has %d characters; systems cut it after %d", ErrName, what, len([]rune(name)), maxFamily)
 	case strings.ContainsFunc(name, func(r rune) bool { return !unicode.IsPrint(r) }):
 		return fmt.Errorf("%w: the name of the %s holds a line end or a control character", ErrName, what)
 	}

@@ -23,11 +23,11 @@ const maxLocalFonts = 6
 func (b *Fallback) check() error {
 	switch {
 	case len(b.Against) == 0:
-		return fmt.Errorf("%w: say which local font stands in, like arial", ErrRecipe)
+		return fmt.Errorf("%w: name a fallback font, like arial", ErrRecipe)
 	case len(b.Against) > maxLocalFonts:
-		return fmt.Errorf("%w: %d local fonts stand in for a face at most", ErrRecipe, maxLocalFonts)
+		return fmt.Errorf("%w: at most %d fallback fonts are possible for a face", ErrRecipe, maxLocalFonts)
 	case b.Groups < 0 || b.Groups > fallback.MaxGroups:
-		return fmt.Errorf("%w: letters of a stand-in go by 0 to %d groups, not %d", ErrRecipe, fallback.MaxGroups, b.Groups)
+		return fmt.Errorf("%w: letters can have 0 to %d groups, not %d", ErrRecipe, fallback.MaxGroups, b.Groups)
 	}
 	for _, name := range b.Against {
 		if _, err := fallback.System(name, false); err != nil {

@@ -141,17 +141,17 @@ func (r *Recipe) Words() string {
 		for _, tag := range sortedTags(p.At) {
 			at = append(at, tag+" "+p.At[tag])
 		}
-		words = append(words, "pinned at "+cmp.Or(strings.Join(at, ", "), "its defaults"))
+		words = append(words, "fixed at "+cmp.Or(strings.Join(at, ", "), "its defaults"))
 	}
 	if t := r.Subset; t != nil {
 		parts := slices.Clone(t.Keep)
 		if t.Text != "" {
 			parts = append(parts, "a text")
 		}
-		words = append(words, "trimmed to "+strings.Join(append(parts, t.Ranges...), ", "))
+		words = append(words, "subset to "+strings.Join(append(parts, t.Ranges...), ", "))
 	}
 	if r.ToTrueType {
-		words = append(words, "retyped to TrueType outlines")
+		words = append(words, "converted to TrueType outlines")
 	}
 	switch drawn := r.Instance != nil || r.ToTrueType; {
 	case drawn && r.Fine:
@@ -169,7 +169,7 @@ func (r *Recipe) Words() string {
 		words = append(words, "split into "+strings.Join(r.Split, ", "))
 	}
 	if r.Fallback != nil {
-		words = append(words, "a stand-in of "+strings.Join(r.Fallback.Against, ", "))
+		words = append(words, "fallback metrics for "+strings.Join(r.Fallback.Against, ", "))
 	}
 	return strings.Join(words, "; ")
 }

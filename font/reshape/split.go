@@ -140,7 +140,7 @@ func (r *Recipe) Check() error {
 		}
 	}
 	if r.Fine && r.Whole {
-		return fmt.Errorf("%w: outlines are rounded either on a finer grid or on the font's own; leave out fine or whole", ErrRecipe)
+		return fmt.Errorf("%w: outlines are rounded either on a finer grid or on the font's own; use fine or whole, not both", ErrRecipe)
 	}
 	if len(r.Split) > maxSplit {
 		return fmt.Errorf("%w: a face is split into %d files at most", ErrRecipe, maxSplit)

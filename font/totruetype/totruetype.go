@@ -36,7 +36,7 @@ var (
 	// ErrTrueType says that the face has TrueType outlines already.
 	ErrTrueType = errors.New("the outlines are TrueType already")
 	// ErrVariable says that the outlines vary.
-	ErrVariable = errors.New("the outlines vary, and only those of one design can be retyped; pin the face first")
+	ErrVariable = errors.New("variable outlines cannot be converted; make a static instance first")
 )
 
 // maxPoints is what `maxp` can announce of one glyph.

@@ -10,7 +10,7 @@ import (
 
 // ErrAvar2 says that axes bend each other (`avar` version 2), which is not
 // undone here.
-var ErrAvar2 = errors.New("its axes depend on each other (table `avar`, version 2), which cannot be pinned exactly")
+var ErrAvar2 = errors.New("its axes depend on each other (table `avar`, version 2), so no exact instance can be made")
 
 // Scale bends one axis: places before, in order, and after.
 type Scale [][2]float64

@@ -22,7 +22,7 @@ func FindClient(ctx context.Context, s *store.Store, text string) (*store.Client
 		}
 	}
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, InvalidField("client", "unknown-client", "There is no client %q. Add it first, or correct the name.", text)
+		return nil, InvalidField("client", "unknown-client", "There is no client %q. Add it first, or check the name.", text)
 	}
 	return found, err
 }

@@ -60,7 +60,7 @@ func Explain(err error, thing string) error {
 	case errors.Is(err, store.ErrNotFound):
 		return Problem(Missing, "not-found", "There is no such %s.", thing)
 	case errors.Is(err, store.ErrStale):
-		return Problem(Stale, "changed-meanwhile", "Somebody else changed this %s while you were editing it. Load it again and repeat your change.", thing)
+		return Problem(Stale, "changed-meanwhile", "Someone else changed this %s while you were editing it. Reload it and repeat your change.", thing)
 	}
 	return err
 }
@@ -71,11 +71,11 @@ func Require(p *store.Person, role api.Role) error {
 		return Problem(Unauthenticated, "not-signed-in", "Sign in first.")
 	}
 	if p.MustChangePassword {
-		return Problem(Forbidden, "password-change-required", "Your password is a one-time one. Set your own first; nothing else is possible until then.")
+		return Problem(Forbidden, "password-change-required", "Your password is a one-time password. Set your own password first.")
 	}
 	rank := map[api.Role]int{api.RoleViewer: 1, api.RoleEditor: 2, api.RoleAdmin: 3}
 	if rank[api.Role(p.Role)] < rank[role] {
-		return Problem(Forbidden, "role-too-low", "This needs the role %s; yours is %s. Ask an admin of the studio.", role, p.Role)
+		return Problem(Forbidden, "role-too-low", "This needs the role %s, and you have the role %s. Ask an admin of the studio.", role, p.Role)
 	}
 	return nil
 }

@@ -39,7 +39,7 @@ func ReadPage(cursor *string, limit *int) (store.Page, error) {
 		b, err := base64.RawURLEncoding.DecodeString(*cursor)
 		id, name, ok := strings.Cut(string(b), " ")
 		if p.AfterID, _ = strconv.ParseInt(id, 10, 64); err != nil || !ok || p.AfterID <= 0 {
-			return p, InvalidField("cursor", "bad-cursor", "The cursor is not one this service gave. Start from the first page.")
+			return p, InvalidField("cursor", "bad-cursor", "The cursor is not valid. Start from the first page.")
 		}
 		p.AfterName = name
 	}

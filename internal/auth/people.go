@@ -43,7 +43,7 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 		return nil, err
 	}
 	if p.Token != nil && n.Role == api.RoleAdmin {
-		return nil, needsPassword("A token makes nobody an admin. Sign in with the password for it.")
+		return nil, needsPassword("A token cannot make a person an admin. Sign in with your password.")
 	}
 	secret, hash, err := oneTime(ctx)
 	if err != nil {
@@ -58,7 +58,7 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 		return c.note(ctx, tx, p, "added person", name, string(n.Role))
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, app.InvalidField("email", "email-taken", "Somebody has an account with %s already.", email)
+		return nil, app.InvalidField("email", "email-taken", "An account with %s already exists.", email)
 	}
 	if err != nil {
 		return nil, err
@@ -108,14 +108,14 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 				return err
 			}
 			if next.Role = string(*change.Role); p.Token != nil && *change.Role == api.RoleAdmin && next.Role != was.Role {
-				return needsPassword("A token makes nobody an admin. Sign in with the password for it.")
+				return needsPassword("A token cannot make a person an admin. Sign in with your password.")
 			}
 		}
 		closes := change.Closed != nil && *change.Closed && was.ClosedAt == nil
 		opens := change.Closed != nil && !*change.Closed && was.ClosedAt != nil
 		others := slices.ContainsFunc(admins, func(a store.Person) bool { return a.ID != id })
 		if !others && was.ClosedAt == nil && was.Role == string(api.RoleAdmin) && (closes || next.Role != was.Role) {
-			return app.Problem(app.Conflict, "last-admin", "%s is the only admin. Make somebody else one first.", was.Name)
+			return app.Problem(app.Conflict, "last-admin", "%s is the only admin. Give another person the role admin first.", was.Name)
 		}
 		if closes && id == p.ID {
 			return app.Problem(app.Conflict, "own-account", "You cannot close your own account; another admin can.")
@@ -174,7 +174,7 @@ func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api
 		return nil, err
 	}
 	if p.Token != nil {
-		return nil, needsPassword("A token gives nobody a new password. Sign in with your own for it.")
+		return nil, needsPassword("A token cannot set a password. Sign in with your own password.")
 	}
 	if id == p.ID {
 		return nil, app.Problem(app.Conflict, "own-account", "Change your own password with the one you have.")
@@ -216,13 +216,13 @@ func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret st
 	i := slices.IndexFunc(admins, func(p store.Person) bool { return strings.EqualFold(p.Email, strings.TrimSpace(email)) })
 	switch {
 	case len(admins) == 0:
-		return "", "", app.Problem(app.Missing, "no-admin", "This service has no admin yet; its first start makes one.")
+		return "", "", app.Problem(app.Missing, "no-admin", "This service has no admin yet; the first start creates one.")
 	case email == "" && len(admins) == 1:
 		i = 0
 	case email == "":
-		return "", "", app.InvalidField("email", "missing-value", "There are several admins; say whose password to reset: %s.", names)
+		return "", "", app.InvalidField("email", "missing-value", "There are several admins. Choose whose password to reset: %s.", names)
 	case i < 0:
-		return "", "", app.InvalidField("email", "not-an-admin", "%s is no admin of this service. Its admins are %s.", email, names)
+		return "", "", app.InvalidField("email", "not-an-admin", "%s is not an admin of this service. The admins are %s.", email, names)
 	}
 	p := &admins[i]
 	secret, hash, err := oneTime(ctx)

@@ -76,7 +76,7 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 		}
 		if t.ExpiresAt.After(by.ExpiresAt) {
 			if n.Days != nil {
-				return nil, needsPassword("A token makes no token that lasts longer; this one ends on %s. Ask for fewer days, or sign in with the password.", by.ExpiresAt.Format("2 January 2006"))
+				return nil, needsPassword("A token cannot create a token that is valid longer; this one ends on %s. Choose fewer days, or sign in with your password.", by.ExpiresAt.Format("2 January 2006"))
 			}
 			t.ExpiresAt = by.ExpiresAt
 		}

@@ -275,7 +275,7 @@ func (w WrongRules) Is(target error) bool { return target == ErrRules }
 func Read(b []byte) (*Rules, error) {
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
 	if err != nil {
-		return nil, WrongRules{{"", fmt.Sprintf("This is no JSON: %v.", err)}}
+		return nil, WrongRules{{"", fmt.Sprintf("This is not JSON: %v.", err)}}
 	}
 	if err := schema().Validate(doc); err != nil {
 		return nil, bySchema(err)

@@ -118,7 +118,7 @@ func CheckSelector(text string) error {
 			}
 			parts := strings.Split(text, ",")
 			if depthless(text) && slices.ContainsFunc(parts, func(p string) bool { return strings.TrimSpace(p) == "" }) {
-				return fmt.Errorf("%w: nothing stands before or behind a comma", errSelector)
+				return fmt.Errorf("%w: there is nothing before or after a comma", errSelector)
 			}
 			return nil
 		case css.BadStringToken, css.BadURLToken, css.URLToken, css.CDOToken, css.CDCToken:

@@ -44,7 +44,7 @@ func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 		a.Name = o.Name
 		refuse := func(format string, args ...any) { a.Says = append(a.Says, fmt.Sprintf(format, args...)) }
 		if r.Files.Upload == UploadOne && len(offers) > 1 && i > 0 {
-			refuse("Only one file goes up at a time; the first is %s.", offers[0].Name)
+			refuse("Upload one file at a time. The first is %s.", offers[0].Name)
 		}
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -86,19 +86,19 @@ func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 func (r *Rules) takeFile(o Offer, opened *font.File, refuse func(string, ...any)) {
 	accepted := font.Listed(r.Files.Formats)
 	if !slices.Contains(r.Files.Formats, opened.Container) {
-		refuse("This file is %s; %s is taken. Make it with `file convert --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Formats[0])
+		refuse("This file is %s; the platform accepts %s. Convert it with `file convert --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Formats[0])
 	}
 	if ext := strings.ToLower(strings.TrimPrefix(path.Ext(o.Name), ".")); ext != string(opened.Container) {
 		refuse("The file's name ends in .%s, but what it holds is %s; let it end in .%s.", ext, strings.ToUpper(string(opened.Container)), opened.Container)
 	}
 	if len(opened.Faces) > 1 {
-		refuse("The file is a collection of %d faces; one face a file is taken.", len(opened.Faces))
+		refuse("The file is a collection of %d faces; the platform accepts one face per file.", len(opened.Faces))
 	}
 	if most := r.Files.MaxBytes; most > 0 && int64(len(o.Data)) > most {
-		refuse("The file has %d bytes; at most %d are taken. Trim it to fewer characters, or take a smaller format.", len(o.Data), most)
+		refuse("The file has %d bytes; the limit is %d. Subset it to fewer characters, or use a smaller format.", len(o.Data), most)
 	}
 	if !r.Files.Variable && opened.Faces[0].Has(table.TagFvar) {
-		refuse("This is a variable font, which is not taken. Pin it to one place first.")
+		refuse("Variable fonts are not accepted. Make a static instance first.")
 	}
 }
 
@@ -108,7 +108,7 @@ func (r *Rules) takeName(o Offer, f *metadata.Face, refuse func(string, ...any))
 	switch r.Files.Named {
 	case NamedFull, NamedPostScript:
 		if want := r.FileBase(f.Names.FamilyName(), f.Names.StyleName(), o.Name, f); base != want {
-			refuse("The file is called “%s”, the font “%s”: %s. Name the file “%s%s”.", base, want, differ(base, want), want, path.Ext(o.Name))
+			refuse("The file name is “%s” and the font's name is “%s”: %s. Rename the file to “%s%s”.", base, want, differ(base, want), want, path.Ext(o.Name))
 		}
 	case NamedHyphens, NamedUnderscores:
 		allowed, word := byte('-'), "hyphens"
@@ -118,7 +118,7 @@ func (r *Rules) takeName(o Offer, f *metadata.Face, refuse func(string, ...any))
 		for i := range len(base) {
 			if c := base[i]; !(c >= 'a' && c <= 'z' || c >= '0' && c <= '9' || c == allowed) {
 				first, _ := utf8.DecodeRuneInString(base[i:])
-				refuse("The name “%s” holds %q; lower case letters, digits and %s are taken.", base, first, word)
+				refuse("The name “%s” contains %q; only lower-case letters, digits and %s are accepted.", base, first, word)
 				break
 			}
 		}
@@ -142,7 +142,7 @@ func (r *Rules) takeFields(o Offer, f *metadata.Face, refuse func(string, ...any
 		case typed != want && field.Same:
 			refuse("“%s” says “%s”, the font “%s”: %s.", field.Label, typed, want, differ(typed, want))
 		case typed != want && (field.Value == ValueWeight || field.Value == ValueWeightWord || field.Value == ValueSlope):
-			refuse("“%s” says %s, but the font is %s; it would be taken and shown wrong.", field.Label, typed, want)
+			refuse("“%s” is %s, but the font is %s; the platform would accept it and show it wrong.", field.Label, typed, want)
 		}
 	}
 }

@@ -143,7 +143,7 @@ func oneOf[T interface {
 	var out []string
 	for _, v := range listed(values) {
 		if !v.Valid() {
-			return nil, app.InvalidField(field, "bad-"+field, "%q is no value of the filter %s.", v, field)
+			return nil, app.InvalidField(field, "bad-"+field, "%q is not a value of the filter %s.", v, field)
 		}
 		out = append(out, string(v))
 	}
@@ -162,7 +162,7 @@ func sortOf(q *api.ListFamiliesParams, out *finddb.Query) error {
 	}
 	if q.Sort != nil {
 		if !q.Sort.Valid() {
-			return app.InvalidField("sort", "bad-sort", "%q is no order; choose best, name, newest, changed or faces.", *q.Sort)
+			return app.InvalidField("sort", "bad-sort", "%q is not a sort order. Choose best, name, newest, changed or faces.", *q.Sort)
 		}
 		out.Sort = store.Sort(*q.Sort)
 	}
@@ -172,7 +172,7 @@ func sortOf(q *api.ListFamiliesParams, out *finddb.Query) error {
 func statusOf(q *api.ListFamiliesParams, out *finddb.Query) error {
 	if q.Status != nil {
 		if !q.Status.Valid() {
-			return app.InvalidField("status", "bad-status", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Status)
+			return app.InvalidField("status", "bad-status", "%q is not a status. Choose active, retired or deleted.", *q.Status)
 		}
 		out.Status = store.Status(*q.Status)
 	}

@@ -43,14 +43,14 @@ func (c *Finding) SaveSearch(ctx context.Context, p *store.Person, n api.NewSave
 	}
 	s := store.SavedSearch{PersonID: p.ID, Name: name, Query: values.Encode(), Shared: n.Shared != nil && *n.Shared, CreatedAt: c.now()}
 	if s.Query == "" {
-		return nil, app.InvalidField("query", "empty-query", "There is nothing to keep; search for something first.")
+		return nil, app.InvalidField("query", "empty-query", "There is nothing to save. Search for something first.")
 	}
 	if err := c.canBeMade(ctx, values); err != nil {
 		return nil, err
 	}
 	err = finddb.In(c.store).SaveSearch(ctx, &s)
 	if errors.Is(err, store.ErrTaken) {
-		return nil, app.InvalidField("name", "name-taken", "You have a search of the name %q already; drop it or choose another name.", name)
+		return nil, app.InvalidField("name", "name-taken", "You already have a search named %q. Delete it or choose another name.", name)
 	}
 	if err != nil {
 		return nil, err
@@ -71,7 +71,7 @@ func (c *Finding) canBeMade(ctx context.Context, values url.Values) error {
 			kind = "array"
 		}
 		if err := runtime.BindQueryParameterWithOptions("form", true, false, name, values, fields.Field(i).Addr().Interface(), runtime.BindQueryParameterOptions{Type: kind}); err != nil {
-			return app.InvalidField("query", "bad-query", "%q is nothing to search for as %s.", values.Get(name), name)
+			return app.InvalidField("query", "bad-query", "%q is not a value for %s.", values.Get(name), name)
 		}
 	}
 	_, _, err := c.query(ctx, &asked)

@@ -70,7 +70,7 @@ func Sort(name string, head []byte, size int64) (kind Kind, why string) {
 	case has(pictures):
 		return LeftOut, "it is a picture"
 	case has(sources):
-		return LeftOut, "it is what a font is made from, not a font"
+		return LeftOut, "it is a font source file, not a font"
 	}
 	return LeftOut, "it is neither a font nor a document"
 }

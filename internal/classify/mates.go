@@ -36,7 +36,7 @@ func Mates(styles []Style) []string {
 	}
 	var out []string
 	if regular && !strong && !variable {
-		out = append(out, "There is no bold; where text asks for one, browsers fake it.")
+		out = append(out, "There is no bold face; bold text will be faux bold.")
 	}
 	has := func(list []Style, weight int) bool {
 		return slices.ContainsFunc(list, func(s Style) bool { return s.Weight == weight })
@@ -51,10 +51,10 @@ func Mates(styles []Style) []string {
 	}
 	if len(italics) > 0 && !variable {
 		if names := missing(uprights, italics); len(names) > 0 && len(uprights) > 0 {
-			out = append(out, fmt.Sprintf("There is no italic to go with %s.", strings.Join(names, ", ")))
+			out = append(out, fmt.Sprintf("There is no italic for %s.", strings.Join(names, ", ")))
 		}
 		if names := missing(italics, uprights); len(names) > 0 {
-			out = append(out, fmt.Sprintf("There is no upright style to go with %s.", strings.Join(names, ", ")))
+			out = append(out, fmt.Sprintf("There is no upright style for %s.", strings.Join(names, ", ")))
 		}
 	}
 	return out

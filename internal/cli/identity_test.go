@@ -85,7 +85,7 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("family", "restore-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "Packs use SkerrowSans-Bold.ttf for Skerrow Sans Bold.")
 
 	assert.Contains(t, s.ok("pack", "choose", "--pin", "Skerrow Sans Regular=other.ttf", "--source", "smaller", "Holmvik timetable"), "stays on other.ttf (Version 1.200)")
-	assert.Contains(t, s.fails(2, "pack", "choose", "--pin", "Skerrow Sans Regular", "Holmvik timetable"), "--pin takes FACE=FILE")
+	assert.Contains(t, s.fails(2, "pack", "choose", "--pin", "Skerrow Sans Regular", "Holmvik timetable"), "--pin needs FACE=FILE")
 	assert.NotContains(t, s.ok("pack", "choose", "--pin", "Skerrow Sans Regular=", "Holmvik timetable"), "stays on")
 
 	// The same bytes for two clients: each has a family of its own, named with its client.

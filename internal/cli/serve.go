@@ -41,7 +41,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "listen", Usage: "listen on `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
 		databaseFlag, databaseFileFlag,
-		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
+		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that terminates HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
 		&cli.StringSliceFlag{Name: "trusted-proxies", Usage: "`NETWORKS` of proxies in front of the service, like 10.0.0.0/8, whose X-Forwarded-For says where people come from", Sources: cli.EnvVars("SPARECRATE_TRUSTED_PROXIES")},
 		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "also fetch stylesheets and fonts from private networks and this machine", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
 		&cli.StringFlag{Name: "address", Usage: "public `URL` of the service, for e-mails and calendars, like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_PUBLIC_ADDRESS")},
@@ -210,7 +210,7 @@ func demoCommand() *cli.Command {
 			}
 			o.Ready = func(address string) {
 				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: desk, Site: site}, func(w io.Writer) {
-					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  A client's published site:          %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, desk+platform.DeskPath, site+published.Home, in.Email, in.Password)
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A fake font host:                   %s\n  A fake publishing platform:         %s\n  A client's published site:          %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, desk+platform.DeskPath, site+published.Home, in.Email, in.Password)
 				})
 			}
 			service.LogDriver(o.Log)

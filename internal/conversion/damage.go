@@ -64,7 +64,7 @@ func (c *Conversion) explainDamage(ctx context.Context, broken *bucket.Broken) e
 	if what == "" {
 		what = "A stored file"
 	}
-	return app.Problem(app.Conflict, "damaged-file", "%s is %s in the storage, so it is not sent out. Add the same file again, which heals it, or have an administrator restore %s from a backup.", what, state, broken.Hash)
+	return app.Problem(app.Conflict, "damaged-file", "%s is %s in the storage, so it cannot be downloaded. Import the same file again to repair it, or ask an administrator to restore %s from a backup.", what, state, broken.Hash)
 }
 
 // alarm notes in log and activity that a stored file is damaged or lost, once for

@@ -102,7 +102,7 @@ func (m Making) impossible(f *store.File, why string) error {
 	if !m.Reshape.Empty() {
 		return app.InvalidField("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, why)
 	}
-	return app.InvalidField("format", "format-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), why)
+	return app.InvalidField("format", "format-impossible", "%s cannot be converted to %s: %s.", f.Name, strings.ToUpper(string(m.To)), why)
 }
 
 // Ask returns what a making makes where it is made, else nil: it is asked for then and made

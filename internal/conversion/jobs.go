@@ -23,7 +23,7 @@ func (c *Conversion) Jobs(ctx context.Context, p *store.Person, q api.ListJobsPa
 	state := ""
 	if q.State != nil && *q.State != "" {
 		if !q.State.Valid() {
-			return nil, app.InvalidField("state", "bad-state", "%q is no state of a job; choose waiting, running, done or failed.", *q.State)
+			return nil, app.InvalidField("state", "bad-state", "%q is not the state of a job. Choose waiting, running, done or failed.", *q.State)
 		}
 		state = string(*q.State)
 	}
@@ -58,7 +58,7 @@ func (c *Conversion) RetryJob(ctx context.Context, p *store.Person, id int64) (*
 		return c.note(ctx, tx, p, "retried job", j.Title, j.Error)
 	})
 	if errors.Is(err, store.ErrStale) {
-		return nil, app.Problem(app.Conflict, "not-failed", "Only a job that was given up can be tried again; this one was not.")
+		return nil, app.Problem(app.Conflict, "not-failed", "Only a failed job can be retried.")
 	}
 	if err != nil {
 		return nil, app.Explain(err, "job")

@@ -65,10 +65,10 @@ func reshaped(f *font.File, m Making) (*font.File, string, error) {
 // Checked refuses recipes that say nothing or too much.
 func Checked(r *reshape.Recipe) error {
 	if r.Empty() {
-		return app.InvalidField("recipe", "empty-recipe", "The recipe asks for nothing; say what to trim, pin, retype or rename.")
+		return app.InvalidField("recipe", "empty-recipe", "The recipe is empty. Choose what to subset, instance, convert or rename.")
 	}
 	if len(r.Key()) > maxRecipe {
-		return app.InvalidField("recipe", "recipe-too-long", "The recipe is too long; trim by named sets or ranges instead of so long a text.")
+		return app.InvalidField("recipe", "recipe-too-long", "The recipe is too long. Use character sets or ranges instead of a long text.")
 	}
 	if err := r.Check(); err != nil {
 		return app.InvalidField("recipe", "bad-recipe", "%s", sentence.Of(err))
@@ -119,11 +119,11 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 		return nil, err
 	}
 	if o.Recipe.Plain() {
-		return nil, app.InvalidField("recipe", "empty-recipe", "The recipe changes nothing of the font; say what to trim, pin, retype or rename.")
+		return nil, app.InvalidField("recipe", "empty-recipe", "The recipe does not change the font. Choose what to subset, instance, convert or rename.")
 	}
 	o.Recipe = *o.Recipe.Made()
 	if !slices.Contains(font.Makeable, font.Container(o.Format)) {
-		return nil, app.InvalidField("format", "bad-format", "%q cannot be made; choose %s.", o.Format, font.Listed(font.Makeable))
+		return nil, app.InvalidField("format", "bad-format", "%q is not a possible format. Choose %s.", o.Format, font.Listed(font.Makeable))
 	}
 	f, place, err := c.faceOf(ctx, id, o.Place)
 	if err != nil {
@@ -183,7 +183,7 @@ func (c *Conversion) ReshapedContent(ctx context.Context, p *store.Person, id in
 	r, size, err = c.OpenSound(ctx, func() (bucket.Hash, error) {
 		if _, err := familydb.In(c.store).DerivedByHash(ctx, f.SHA256, hash); err != nil {
 			// The recipe is not kept with what it made, so a person has it made again.
-			return "", app.Problem(app.Missing, "not-found", "What was made is damaged and was removed. Reshape the file again, with the same settings.")
+			return "", app.Problem(app.Missing, "not-found", "The result was damaged and was removed. Try again with the same settings.")
 		}
 		return bucket.Hash(d.Hash), nil
 	})

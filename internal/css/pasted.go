@@ -21,7 +21,7 @@ type Pasted struct {
 }
 
 // ErrNoSheet says that what was pasted holds nothing to read fonts from.
-var ErrNoSheet = errors.New("there is no stylesheet address and no @font-face rule in what was pasted; paste a link tag, an @import rule, the address of a stylesheet, or @font-face rules")
+var ErrNoSheet = errors.New("there is no stylesheet URL and no @font-face rule in the pasted text; paste a link tag, an @import rule, the URL of a stylesheet, or @font-face rules")
 
 // ReadPasted finds the addresses of stylesheets and the @font-face rules in what
 // people paste: link tags, @import rules, addresses, rules, or a mixture. What
@@ -62,7 +62,7 @@ func (p *Pasted) add(address string) {
 	}
 	u, err := url.Parse(address)
 	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
-		p.note("%q is not a whole address, so its stylesheet cannot be read; paste it with its server's name.", address)
+		p.note("%q is not a complete URL, so the stylesheet cannot be read. Paste it with the server's name.", address)
 		return
 	}
 	if !slices.Contains(p.Addresses, address) {
@@ -85,11 +85,11 @@ var (
 func (p *Pasted) mend(text string) string {
 	text = invisible.Replace(text)
 	if straight := curly.Replace(text); straight != text {
-		p.note("Curly quotes were made straight: a text editor had put them in, and code does not work with them.")
+		p.note("Curly quotes were changed to straight ones: code does not work with curly quotes.")
 		text = straight
 	}
 	if strings.Contains(text, "&lt;") || !strings.Contains(text, "<") && strings.Contains(text, "&amp;") {
-		p.note("The code was copied as a web page writes it, with &lt; or &amp;; it was read as it was meant.")
+		p.note("The code contains HTML escapes such as &lt; or &amp;; they were decoded.")
 		text = html.UnescapeString(text)
 	}
 	text = noAt.ReplaceAllStringFunc(text, func(s string) string {
@@ -169,7 +169,7 @@ func (p *Pasted) link(t markup.Token) {
 // script looks for addresses in a script, which is not run.
 func (p *Pasted) script(text string) {
 	for _, a := range web.FindAllString(text, -1) {
-		p.note("A script was not run; an address that stands in it was read as a stylesheet's.")
+		p.note("A script was not run; a URL in it was read as a stylesheet's.")
 		p.add(strings.Trim(a, " \t\r\n\"'(="))
 	}
 }
@@ -188,7 +188,7 @@ func (p *Pasted) bare(text string) {
 	}
 	for _, word := range strings.Fields(text) {
 		if word = strings.Trim(word, `"';,()`); host.MatchString(word) {
-			p.note("The address began without https://; it was put before it.")
+			p.note("The URL had no https://; it was added.")
 			p.add("https://" + word)
 		}
 	}

@@ -61,10 +61,10 @@ func New(private bool) *Fetcher {
 func guard(_, address string, _ syscall.RawConn) error {
 	at, err := netip.ParseAddrPort(address)
 	if err != nil {
-		return refused("The address %s cannot be reached.", address)
+		return refused("The URL %s cannot be reached.", address)
 	}
 	if !Public(at.Addr()) {
-		return refused("The address leads into a private network (%s), where this service does not look. An admin can allow it with --allow-private-addresses.", at.Addr())
+		return refused("The URL leads to a private network (%s), which is not allowed. An administrator can allow it with --allow-private-addresses.", at.Addr())
 	}
 	return nil
 }
@@ -100,20 +100,20 @@ func Public(a netip.Addr) bool {
 
 func redirect(next *http.Request, before []*http.Request) error {
 	if len(before) > maxRedirects {
-		return refused("The address was passed on more than %d times; give the one it leads to.", maxRedirects)
+		return refused("The URL redirects more than %d times. Use the final URL.", maxRedirects)
 	}
 	if before[0].URL.Scheme == "https" && next.URL.Scheme != "https" {
-		return refused("The address passes on from https to %s, which is not followed.", next.URL.Scheme)
+		return refused("The URL redirects from https to %s, which is not followed.", next.URL.Scheme)
 	}
 	return check(next.URL)
 }
 
 func check(u *url.URL) error {
 	if u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
-		return refused("%q is not an address of the web; it looks like https://type.example/sheet.css.", u.String())
+		return refused("%q is not a URL; it looks like https://type.example/sheet.css.", u.String())
 	}
 	if u.User != nil {
-		return refused("The address holds a sign-in, which would be kept where others see it. Give one without.")
+		return refused("The URL contains a user name or password. Use a URL without them.")
 	}
 	return nil
 }
@@ -130,14 +130,14 @@ type Got struct {
 func (f *Fetcher) Get(ctx context.Context, address string, limit int64) (*Got, error) {
 	u, err := url.Parse(address)
 	if err != nil {
-		return nil, refused("%q is not an address.", address)
+		return nil, refused("%q is not a URL.", address)
 	}
 	if err := check(u); err != nil {
 		return nil, err
 	}
 	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
-		return nil, refused("%q is not an address.", address)
+		return nil, refused("%q is not a URL.", address)
 	}
 	r.Header.Set("User-Agent", agent)
 	r.Header.Set("Accept", "text/css,font/woff2,font/*,*/*;q=0.1")
@@ -167,7 +167,7 @@ func explain(host string, err error) error {
 	case errors.Is(err, context.Canceled):
 		return err
 	case errors.As(err, &name) && name.IsNotFound:
-		return refused("There is no server of the name %s; look whether the address is whole.", host)
+		return refused("There is no server named %s. Check the URL.", host)
 	}
 	var late net.Error
 	if errors.As(err, &late) && late.Timeout() {

@@ -49,17 +49,17 @@ func Check(a string) error {
 	u, err := url.Parse(a)
 	switch {
 	case err != nil || strings.ContainsAny(a, " \t\n\"'<>()\\"):
-		return fmt.Errorf("“%s” is no address; paste it as the browser shows it", a)
+		return fmt.Errorf("“%s” is not a URL; paste it as the browser shows it", a)
 	case u.Scheme == "file" || u.Scheme == "blob" || u.Scheme == "data":
-		return fmt.Errorf("“%s” is on your own machine or in your browser only; take the address the platform shows", a)
+		return fmt.Errorf("“%s” is on your computer or in your browser only; use the URL that the platform shows", a)
 	case u.Scheme != "" && u.Scheme != "https" && u.Scheme != "http":
-		return fmt.Errorf("“%s” is no address of the web; it begins with https://", a)
+		return fmt.Errorf("“%s” is not a web URL; it starts with https://", a)
 	case u.Host == "" && !strings.HasPrefix(u.Path, "/"):
 		return fmt.Errorf("“%s” is incomplete; copy it from its beginning, https://", a)
 	case u.Scheme != "" && u.Hostname() == "":
 		return fmt.Errorf("“%s” names no server", a)
 	case u.Path == "" || u.Path == "/":
-		return fmt.Errorf("“%s” is the address of a site, not of a file", a)
+		return fmt.Errorf("“%s” is the URL of a site, not of a file", a)
 	}
 	return nil
 }
@@ -78,7 +78,7 @@ func Read(text string, files []string, inOrder bool) Outcome {
 	}
 	if len(good) == 0 {
 		if len(out.Notes) == 0 {
-			out.Notes = []string{"There is no address in what was pasted; one begins with https://."}
+			out.Notes = []string{"There is no URL in the pasted text. URLs start with https://."}
 		}
 		return out
 	}
@@ -136,12 +136,12 @@ func (o *Outcome) settle(left, open []string, inOrder bool) {
 			o.Found = append(o.Found, Found{open[i], a})
 		}
 	case inOrder && len(left) != len(open):
-		o.Notes = append(o.Notes, fmt.Sprintf("%s left for %s; give one for each, in the order of the slip.", some(len(left), "address was", "addresses were"), some(len(open), "file", "files")))
+		o.Notes = append(o.Notes, fmt.Sprintf("%s left for %s. Enter one URL for each file, in the order of the upload slip.", some(len(left), "URL is", "URLs are"), some(len(open), "file", "files")))
 	case inOrder:
-		o.Notes = append(o.Notes, "The endings of the addresses are not those of the files in the order of the slip; check the order.")
+		o.Notes = append(o.Notes, "The extensions of the URLs do not match the files in the order of the upload slip. Check the order.")
 	default:
 		for _, a := range left {
-			o.Notes = append(o.Notes, fmt.Sprintf("“%s” bears the name of no file that is awaited. Say which file it is, or give all addresses in the order of the slip.", a))
+			o.Notes = append(o.Notes, fmt.Sprintf("“%s” does not match the name of a file without a URL. Choose the file, or enter all URLs in the order of the upload slip.", a))
 		}
 	}
 }

@@ -136,7 +136,7 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 			}
 			if face.Variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Instance == nil) {
 				for _, weight := range usage.PinsOf(site, &face.Metadata, usage.RoleAssignmentsOf(site, f.id, f.name)) {
-					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; pinned at the weight %d", weight), "; ")
+					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; static instance at weight %d", weight), "; ")
 				}
 			}
 			b.Faces = append(b.Faces, one)
@@ -178,7 +178,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 	case now.Builder != was.Builder:
 		say("The site has another builder: %s.", rulesName)
 	case now.RulesVersion != was.RulesVersion:
-		say("The rules of its builder are in version %d; it was made by version %d.", now.RulesVersion, was.RulesVersion)
+		say("The builder rules are now version %d; the pack was built with version %d.", now.RulesVersion, was.RulesVersion)
 	}
 	if now.Prefix != was.Prefix {
 		say("The files are to be at “%s”; it was “%s”.", now.Prefix, was.Prefix)
@@ -187,7 +187,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 		say("Formats for old browsers are %s now.", map[bool]string{true: "sent", false: "left out"}[now.OldBrowsers])
 	}
 	if now.Supply != was.Supply {
-		say("It holds %s now.", map[string]string{store.SourceConverted: "files that are made here, also where the supplier delivered them", store.SourceSmaller: "the supplier's own files or those made here, whichever are smaller"}[now.Supply]+
+		say("It holds %s now.", map[string]string{store.SourceConverted: "converted files, even where the supplier delivered them", store.SourceSmaller: "the supplier's files or converted ones, whichever are smaller"}[now.Supply]+
 			map[bool]string{true: "the supplier's own files where there are some"}[now.Supply == "" || now.Supply == store.SourceSupplied])
 	}
 	for _, f := range now.Faces {
@@ -196,7 +196,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 			at = slices.IndexFunc(was.Faces, func(o Face) bool { return o.Face == f.Face })
 		}
 		if at < 0 {
-			say("%s is sent as well.", f.Name)
+			say("%s is included now.", f.Name)
 			continue
 		}
 		o := was.Faces[at]
@@ -210,7 +210,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 		case f.Recipe != o.Recipe:
 			say("%s is %s now; it was %s.", f.Name, orAsItCame(f.Recipe), orAsItCame(o.Recipe))
 		case f.Key != o.Key && o.Key != "": // another text, other features
-			say("%s is %s as before, but otherwise.", f.Name, f.Recipe)
+			say("%s is still %s, with other settings.", f.Name, f.Recipe)
 		}
 		if o.Supplied != nil && *f.Supplied != *o.Supplied && now.Supply == was.Supply && f.Formats == o.Formats && f.Source == o.Source {
 			say("%s has files of its supplier for the pack now that it had not.", f.Name)
@@ -221,7 +221,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 	}
 	for _, o := range was.Faces {
 		if !slices.ContainsFunc(now.Faces, func(f Face) bool { return f.Face == o.Face }) {
-			say("%s is not sent any more; take it down.", o.Name)
+			say("%s is no longer included; remove it from the platform.", o.Name)
 		}
 	}
 	for _, s := range now.Elsewhere {
@@ -233,7 +233,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 	}
 	for _, o := range was.Elsewhere {
 		if !slices.ContainsFunc(now.Elsewhere, func(s Sheet) bool { return s.Family == o.Family }) {
-			say("%s is loaded from %s no more.", o.Name, o.From)
+			say("%s is no longer loaded from %s.", o.Name, o.From)
 		}
 	}
 	for _, r := range now.Roles {
@@ -244,7 +244,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 		case was.Roles[at].Says != r.Says:
 			say("%s is %s now; it was %s.", r.Title, r.Says, was.Roles[at].Says)
 		case was.Roles[at].Face != r.Face:
-			say("%s is set in another face of its family now.", r.Title)
+			say("%s now uses another face of its family.", r.Title)
 		}
 	}
 	for _, o := range was.Roles {
@@ -259,7 +259,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 	}
 	for _, s := range was.Replacements {
 		if !slices.Contains(now.Replacements, s) {
-			say("It swaps %s no more.", s)
+			say("It no longer replaces %s.", s)
 		}
 	}
 	return out

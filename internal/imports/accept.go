@@ -77,13 +77,13 @@ func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.I
 			}
 			fonts := slices.ContainsFunc(counts, func(n store.ImportCount) bool { return n.Kind == importdb.ItemFont && n.Count > 0 })
 			if left > 0 || !fonts {
-				return app.Problem(app.Conflict, "nothing-marked", "No font of this import is marked to be taken in. Mark what is wanted, or turn the import down.")
+				return app.Problem(app.Conflict, "nothing-marked", "No font of this import is selected. Select fonts, or discard the import.")
 			}
 		}
 		if err := importdb.In(tx).SetImportState(ctx, id, importdb.ImportAccepting); err != nil {
 			return err
 		}
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: app.Shorten("Take in "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: app.Shorten("Import "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
 	})
 	if err != nil {
 		return nil, err

@@ -49,7 +49,7 @@ func (c *Imports) SelfHost(ctx context.Context, p *store.Person, family int64, b
 		sheets = slices.DeleteFunc(sheets, func(h store.HostedStylesheet) bool { return h.ID != *b.Source })
 	}
 	if len(sheets) == 0 {
-		return nil, app.Problem(app.Conflict, "not-hosted", "%s has no such source that it is served from, so there is nothing to fetch.", f.Name)
+		return nil, app.Problem(app.Conflict, "not-hosted", "%s has no such hosted source, so there is nothing to fetch.", f.Name)
 	}
 	origin, err := originOf(b.Origin)
 	if err != nil {
@@ -101,7 +101,7 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 	}
 	h, err := librarydb.In(c.store).HostedStylesheet(ctx, job.Sheet)
 	if errors.Is(err, store.ErrNotFound) {
-		return importdb.In(c.store).SetUnpacked(ctx, it.ID, importdb.ItemRefused, "The source was dropped before its fonts were fetched.")
+		return importdb.In(c.store).SetUnpacked(ctx, it.ID, importdb.ItemRefused, "The source was removed before its fonts were fetched.")
 	}
 	if err != nil {
 		return err

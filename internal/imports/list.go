@@ -110,7 +110,7 @@ func (c *Imports) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 			return app.Explain(err, "import")
 		}
 		if d.State == importdb.ImportFinished {
-			return app.Problem(app.Conflict, "finished", "Nothing of this import is left to turn down.")
+			return app.Problem(app.Conflict, "finished", "There is nothing left to discard in this import.")
 		}
 		if err := importdb.In(tx).SetImportState(ctx, id, importdb.ImportDiscarded); err != nil {
 			return err
@@ -136,9 +136,9 @@ func openImport(ctx context.Context, tx *store.Store, id int64) (*store.Import, 
 func takesThings(d *store.Import) error {
 	switch d.State {
 	case importdb.ImportDiscarded:
-		return app.Problem(app.Conflict, "discarded", "This import was turned down; open another one.")
+		return app.Problem(app.Conflict, "discarded", "This import was discarded. Start a new one.")
 	case importdb.ImportAccepting:
-		return app.Problem(app.Conflict, "accepting", "Fonts of this import are being taken in; wait until that is done.")
+		return app.Problem(app.Conflict, "accepting", "Fonts of this import are being added. Wait until that is finished.")
 	}
 	return nil
 }
@@ -172,7 +172,7 @@ func (c *Imports) ChangeImportItems(ctx context.Context, p *store.Person, id int
 	}
 	if change.Settle != nil {
 		if *change.Settle != "" && !change.Settle.Valid() {
-			return nil, app.InvalidField("settle", "bad-settle", "%q settles nothing; say use, for the font of the import, or keep, for the other one.", *change.Settle)
+			return nil, app.InvalidField("settle", "bad-settle", "%q does not resolve a conflict. Choose use for the font of the import, or keep for the other one.", *change.Settle)
 		}
 		columns["settle"] = string(*change.Settle)
 	}
@@ -188,7 +188,7 @@ func (c *Imports) ChangeImportItems(ctx context.Context, p *store.Person, id int
 		columns["tags"] = string(kept)
 	}
 	if len(columns) == 0 {
-		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: mark, client, origin, family, tags or settle.")
+		return nil, app.InvalidField("", "nothing-changed", "Say what to change: mark, client, origin, family, tags or settle.")
 	}
 	var items []int64
 	if change.Items != nil {
@@ -203,7 +203,7 @@ func (c *Imports) ChangeImportItems(ctx context.Context, p *store.Person, id int
 			return err
 		}
 		if change.Items != nil && int(n) != len(slices.Compact(slices.Sorted(slices.Values(items)))) {
-			return app.InvalidField("items", "not-open", "Only fonts of this import that are not taken in yet can be changed; %d of the %d are.", n, len(items))
+			return app.InvalidField("items", "not-open", "Only fonts of this import that are not imported yet can be changed; that is true of %d of the %d.", n, len(items))
 		}
 		return nil
 	})
@@ -230,7 +230,7 @@ func (c *Imports) ImportItems(ctx context.Context, p *store.Person, id int64, q 
 	kind := ""
 	if q.Kind != nil && *q.Kind != "" {
 		if !q.Kind.Valid() {
-			return nil, app.InvalidField("kind", "bad-kind", "%q is no kind of a thing; choose font, document, archive, left-out or refused.", *q.Kind)
+			return nil, app.InvalidField("kind", "bad-kind", "%q is not a kind of file. Choose font, document, archive, left-out or refused.", *q.Kind)
 		}
 		kind = string(*q.Kind)
 	}

@@ -190,9 +190,9 @@ func (r *review) outcome(ctx context.Context, it *store.ImportItem, name string,
 		case h.ClientID == client.ID:
 			return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", h.File), false, nil
 		case !it.Marked:
-			return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s of %s. Mark it to record it for %s, too.", h.File, h.Client, client.Name), false, nil
+			return api.OutcomeSame, fmt.Sprintf("Duplicate of %s of %s, already in the catalog. Select it to add it for %s, too.", h.File, h.Client, client.Name), false, nil
 		}
-		owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", h.Client)
+		owners = fmt.Sprintf(" %s has the same file; each keeps its own licenses, sites and notes.", h.Client)
 	}
 	key := fmt.Sprintf("%d %s", client.ID, it.SHA256)
 	if before := r.twice[key]; before != nil {

@@ -61,7 +61,7 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	a.Name = app.FileName(a.Name)
 	staged, err := c.bucket.Stage(a.Bytes, c.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
+		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: the limit for a font file is %d MB.", c.limits.FontBytes>>20)
 	}
 	if err != nil {
 		return nil, err
@@ -159,7 +159,7 @@ func (c *Imports) sameBytes(ctx context.Context, in *imp) (*api.ImportResult, er
 		out.Message = fmt.Sprintf("These bytes were removed from the family %s of %s; they are back.", h.Family, h.Client)
 		return out, nil
 	}
-	out.Message = fmt.Sprintf("These bytes are in the catalog already, as %s in the family %s of %s. Nothing was changed.", h.File, h.Family, h.Client)
+	out.Message = fmt.Sprintf("Duplicate of %s in the family %s of %s, already in the catalog. Nothing was changed.", h.File, h.Family, h.Client)
 	return out, nil
 }
 
@@ -246,7 +246,7 @@ func (in *imp) record(ctx context.Context, tx *store.Store) (*api.ImportResult, 
 		}
 		file = *known
 		if len(holders) > 0 {
-			in.owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", holders[0].Client)
+			in.owners = fmt.Sprintf(" %s has the same file; each keeps its own licenses, sites and notes.", holders[0].Client)
 		}
 	case err != nil:
 		return nil, err

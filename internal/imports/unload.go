@@ -153,7 +153,7 @@ func (c *Imports) unload(ctx context.Context, d *store.Import, name string, r io
 	}
 	s, err := c.bucket.Stage(r, limit)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		it.Kind, it.Why, it.Bytes = importdb.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for %ss.", limit>>20, kind), limit
+		it.Kind, it.Why, it.Bytes = importdb.ItemRefused, fmt.Sprintf("It is too large: the limit for %[2]ss is %[1]d MB.", limit>>20, kind), limit
 		return it, nothing, nil
 	}
 	if err != nil {
@@ -270,7 +270,7 @@ func (c *Imports) reading(ctx context.Context, s *bucket.Staged, do func(data []
 }
 
 // noFamily is why a font that names no family is not taken.
-const noFamily = "The font does not say which family it belongs to. Ask the maker for a complete file."
+const noFamily = "The font does not name its family. Ask the foundry for a complete file."
 
 // unpacking is what a job is told that unpacks an archive.
 type unpacking struct {
@@ -313,7 +313,7 @@ func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done
 	case errors.Is(err, classify.ErrArchive):
 		kind, why = importdb.ItemRefused, sentence.Of(err)
 		if x.done > 0 {
-			why += fmt.Sprintf(" What was read of it up to there, %d things, is listed.", x.done)
+			why += fmt.Sprintf(" The %d files read so far are listed.", x.done)
 		}
 	case err != nil:
 		return err
@@ -322,7 +322,7 @@ func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done
 }
 
 // errTurnedDown ends the unpacking for a import that nobody wants any more.
-var errTurnedDown = errors.New("the import was turned down")
+var errTurnedDown = errors.New("the import was discarded")
 
 // unpacker puts what archives hold into a import.
 type unpacker struct {

@@ -238,7 +238,7 @@ func (w *weighing) undecided() bool {
 func (w *weighing) says(version, format string) string {
 	outcome := w.outcome()
 	if w.choice.Unsure[w.at] {
-		return fmt.Sprintf("There are several files for %s with the same names and other content. Say which of them counts.", w.face)
+		return fmt.Sprintf("There are several files for %s with the same names but different content. Choose which one to use.", w.face)
 	}
 	if w.choice.States[w.at] != versions.Used {
 		return w.choice.Say(w.files, w.at, w.face)
@@ -252,19 +252,19 @@ func (w *weighing) says(version, format string) string {
 	}
 	switch outcome {
 	case api.OutcomeNewer:
-		return fmt.Sprintf("A newer version of %s (%s); packs use it from now on, the old one is kept.", w.face, version)
+		return fmt.Sprintf("A newer version of %s (%s). Packs will use it; the old version is kept.", w.face, version)
 	case api.OutcomeWhole:
-		return fmt.Sprintf("The same design as %s with %d characters more; packs use it from now on, the part is kept.", w.face, more)
+		return fmt.Sprintf("The same design as %s with %d more characters. Packs will use it; the smaller file is kept.", w.face, more)
 	case api.OutcomeSibling:
 		return fmt.Sprintf("Another format (%s) of %s, which is in the catalog already; packs use it from now on.", strings.ToUpper(format), w.face)
 	case api.OutcomePiece:
 		return fmt.Sprintf("One of the %d parts of %s, the one with the basic letters. Packs hold them all, each with its range of characters.", len(w.choice.Used), w.face)
 	case api.OutcomeConflict, api.OutcomeMislabeled:
-		return fmt.Sprintf("It takes the place of %s, as was decided; that one is kept.", w.files[was].Name)
+		return fmt.Sprintf("It replaces %s, as chosen; the other file is kept.", w.files[was].Name)
 	case api.OutcomeNew, api.OutcomeSame, api.OutcomeOlder, api.OutcomePart, api.OutcomeSetAside:
 	}
 	if len(w.files) > 1 {
-		return fmt.Sprintf("New: %s; of %d files for it the one that packs use.", w.face, len(w.files))
+		return fmt.Sprintf("New: %s. Of %d files for it, packs will use this one.", w.face, len(w.files))
 	}
 	return fmt.Sprintf("New: %s.", w.face)
 }

@@ -83,7 +83,7 @@ func Rank(s Severity) int { return slices.Index([]Severity{Error, Warning, Note}
 var troubleFix = map[string]string{
 	"page-unreachable": "Open the address in a browser, and give the one that it ends at.",
 	"redirect-circle":  "Correct the rule that passes the page on, in the settings of the site or of its server.",
-	"page-never-ends":  "Look which request stays open, in the network panel of a browser; fonts behind it may never come.",
+	"page-never-ends":  "Look for the request that stays open in the network panel of a browser; fonts after it may never load.",
 	"page-hangs":       "Find the script that never ends, with the performance panel of a browser.",
 	"page-too-heavy":   "Find what grows without end, with the memory panel of a browser.",
 	"page-too-long":    "Inspect pages that are shorter, or the parts of this one.",

@@ -83,7 +83,7 @@ func (j *judge) packed() {
 		}
 		if k != nil && k.Relation == "version" {
 			j.add(Finding{Code: "pack-outdated", URL: r.URL, Message: fmt.Sprintf("The page loads another version of %s than the catalog has. %s", strings.TrimSpace(k.FamilyName+" "+k.Style), k.Why), Evidence: r.Font.Metadata.Names.Version,
-				Fix: "Build the site's pack anew and put its files up, or add the version of the page to the catalog."})
+				Fix: "Rebuild the site's pack and upload its files, or import the version on the page."})
 		}
 	}
 }

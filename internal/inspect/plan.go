@@ -33,7 +33,7 @@ func (j *judge) plan() {
 			}
 		}
 		j.add(Finding{Code: "role-differs", Selector: r.Selector, Message: fmt.Sprintf("%s (%s) is assigned %s, and shows in %s.", r.Title, r.Selector, r.Family, strings.Join(set, " and ")),
-			Evidence: fmt.Sprintf("%d elements", r.Elements), Fix: fmt.Sprintf("Build the site's pack anew and put it up: %s { font-family: %s; }", r.Selector, css.Quote(r.Family))})
+			Evidence: fmt.Sprintf("%d elements", r.Elements), Fix: fmt.Sprintf("Rebuild the site's pack and upload it: %s { font-family: %s; }", r.Selector, css.Quote(r.Family))})
 	}
 }
 

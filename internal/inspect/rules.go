@@ -31,12 +31,12 @@ func (j *judge) sheets() {
 		}
 		for _, m := range css.MisspelledRules(s.Text) {
 			f := at(m.Line)
-			f.Code, f.Message, f.Fix, f.Evidence = "rule-dropped", fmt.Sprintf("Browsers drop the rule that begins with %s: it is spelled @font-face.", m.Name), "@font-face {", short(m.Text)
+			f.Code, f.Message, f.Fix, f.Evidence = "rule-dropped", fmt.Sprintf("Browsers ignore the rule that begins with %s: the correct spelling is @font-face.", m.Name), "@font-face {", short(m.Text)
 			j.add(f)
 		}
 		for _, line := range css.CurlyLines(s.Text) {
 			f := at(line)
-			f.Code, f.Message, f.Fix = "rule-dropped", "Curly quotes, as text editors put them, stand where code needs straight ones; browsers read them as part of the name or drop the declaration.", "Write \" or ' in place of them."
+			f.Code, f.Message, f.Fix = "rule-dropped", "Curly quotes are used where code needs straight ones; browsers read them as part of the name or ignore the declaration.", "Write \" or ' in place of them."
 			lines := strings.Split(s.Text, "\n")
 			if line <= len(lines) {
 				f.Evidence = short(lines[line-1])
@@ -86,7 +86,7 @@ func (j *judge) dropped(r *rule) {
 	default:
 		return
 	}
-	j.add(r.place(Finding{Code: "rule-dropped", Message: fmt.Sprintf("Browsers drop the rule of %s: %s.", orUnnamed(r.Family), why), Fix: fix, Evidence: short(r.Text)}))
+	j.add(r.place(Finding{Code: "rule-dropped", Message: fmt.Sprintf("Browsers ignore the rule of %s: %s.", orUnnamed(r.Family), why), Fix: fix, Evidence: short(r.Text)}))
 }
 
 func orUnnamed(s string) string {
@@ -190,7 +190,7 @@ func (j *judge) declarations() {
 			ending := strings.ToLower(strings.SplitN(strings.SplitN(f.Address, "?", 2)[0], "#", 2)[0])
 			if slices.Contains(formats, f.Format) || strings.HasSuffix(ending, ".eot") || strings.HasSuffix(ending, ".svg") {
 				j.add(r.place(Finding{Code: "legacy-format", Message: fmt.Sprintf("The rule of %s lists %s, which no current browser reads.", r.Family, f.Address),
-					Fix: "Leave WOFF2 alone in the rule: src: url(\"…\") format(\"woff2\");"}))
+					Fix: "Keep only WOFF2 in the rule: src: url(\"…\") format(\"woff2\");"}))
 				break
 			}
 		}
@@ -201,7 +201,7 @@ func (j *judge) declarations() {
 			if !r.Nested && !other.Nested && !other.sheet.Frame && sameName(other.Family, r.Family) && other.WeightMin == r.WeightMin && other.WeightMax == r.WeightMax && other.Style == r.Style && other.Stretch == r.Stretch && other.Range == r.Range &&
 				len(r.Files) > 0 && len(other.Files) > 0 {
 				j.add(r.place(Finding{Code: "rule-duplicate", Message: fmt.Sprintf("Two rules declare %s in weight %d, %s; the later one counts.", r.Family, r.WeightMin, r.Style),
-					Evidence: fmt.Sprintf("the other is in %s, line %d", other.sheet.URL, other.line()), Fix: "Leave one of them, and give the other the weight and style that its file has."}))
+					Evidence: fmt.Sprintf("the other is in %s, line %d", other.sheet.URL, other.line()), Fix: "Keep one of them, and give the other the weight and style of its file."}))
 				break
 			}
 		}

@@ -141,7 +141,7 @@ func (j *judge) font(r *Request) {
 // sheet judges one request for a stylesheet.
 func (j *judge) sheet(r *Request) {
 	if decoded, err := url.PathUnescape(r.URL); err == nil && (strings.Contains(decoded, "<link") || strings.Contains(decoded, "<style") || strings.Contains(decoded, "@import")) {
-		j.add(Finding{Code: "tag-in-address", URL: j.Final, Message: "A whole tag was pasted where only the address of a stylesheet belongs: " + short(decoded), Fix: "Paste only what stands between the quotes behind href=, or switch the box to code."})
+		j.add(Finding{Code: "tag-in-address", URL: j.Final, Message: "A whole tag was pasted where only the address of a stylesheet belongs: " + short(decoded), Fix: "Paste only what is between the quotes after href=, or switch the box to code."})
 		return
 	}
 	switch {

@@ -325,6 +325,6 @@ func (j reading) moves() {
 		j.add(f)
 	}
 	if !found && score >= 0.1 {
-		j.add(Finding{Code: "fallback-shift", URL: j.Final, Message: fmt.Sprintf("The page moves when its fonts come: a layout shift of %.2f.", score), Fix: "Give the fallback the family's measure: size-adjust, ascent-override and descent-override in an @font-face rule with src: local()."})
+		j.add(Finding{Code: "fallback-shift", URL: j.Final, Message: fmt.Sprintf("The page moves when its fonts load: a layout shift of %.2f.", score), Fix: "Give the fallback the family's measure: size-adjust, ascent-override and descent-override in an @font-face rule with src: local()."})
 	}
 }

@@ -62,7 +62,7 @@ func Saving(address string, now, trimmed int64, unshown string, mayNot bool) Fin
 	f := Finding{Code: "subset-would-save", URL: address, Message: fmt.Sprintf("Of %s, %s are for characters that %s: a subset of those that show is %s instead of %s.", lastPart(address), kB(now-trimmed), unshown, kB(trimmed), kB(now)),
 		Evidence: "measured by making it", Fix: "sparecrate file subset --keep latin --out small.woff2 " + lastPart(address) + ", with the characters that the whole site uses."}
 	if mayNot {
-		f.Fix = "The file says that it may not be subset; ask its maker, or for a smaller edition."
+		f.Fix = "The font does not permit subsetting. Ask the foundry for permission or a smaller edition."
 	}
 	return f
 }

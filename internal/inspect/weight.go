@@ -79,7 +79,7 @@ func (j scale) format(r *Request) {
 		}
 		j.add(Finding{Code: "uncompressed", URL: r.URL, Message: fmt.Sprintf("%s is sent as a %s file%s.", lastPart(r.URL), strings.ToUpper(r.Font.Format), saved), Fix: fix})
 	case "woff":
-		j.add(Finding{Code: "woff2-missing", URL: r.URL, Message: fmt.Sprintf("%s is sent as WOFF, which current browsers need no more%s.", lastPart(r.URL), saved), Fix: fix})
+		j.add(Finding{Code: "woff2-missing", URL: r.URL, Message: fmt.Sprintf("%s is sent as WOFF, which current browsers do not need%s.", lastPart(r.URL), saved), Fix: fix})
 	}
 }
 
@@ -188,7 +188,7 @@ func (j scale) inSheets() {
 	for i := range j.rules {
 		r := &j.rules[i]
 		if r.Embedded > 0 && len(r.Text) > embedded && !r.sheet.Frame {
-			j.add(r.place(Finding{Code: "font-embedded", Message: fmt.Sprintf("The font %s stands in the stylesheet itself (%s): the page waits for it before it shows anything, and it cannot be kept apart.", r.Family, kB(int64(len(r.Text)))), Fix: "Send it as a file: src: url(\"…\") format(\"woff2\");"}))
+			j.add(r.place(Finding{Code: "font-embedded", Message: fmt.Sprintf("The font %s is embedded in the stylesheet (%s): the page waits for it before it shows anything, and browsers cannot cache it separately.", r.Family, kB(int64(len(r.Text)))), Fix: "Send it as a file: src: url(\"…\") format(\"woff2\");"}))
 		}
 	}
 }

@@ -219,7 +219,7 @@ func addresses(d *usage.Site, given []string) ([]string, error) {
 			return nil, app.InvalidField(field, "bad-address", "%q is no URL of a page.", app.Shorten(text, 100))
 		}
 		if u.User != nil {
-			return nil, app.InvalidField(field, "bad-address", "Leave the name and password out of the URL: it is kept, and everybody here reads it.")
+			return nil, app.InvalidField(field, "bad-address", "Remove the name and password from the URL: it is recorded, and everyone here can read it.")
 		}
 		if u.Host == "" {
 			if len(d.Domains) == 0 {

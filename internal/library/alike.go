@@ -42,7 +42,7 @@ func (d *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	}
 	staged, err := d.bucket.Stage(r, d.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", d.limits.FontBytes>>20)
+		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: the limit for a font file is %d MB.", d.limits.FontBytes>>20)
 	}
 	if err != nil {
 		return nil, err

@@ -265,7 +265,7 @@ func Tags(given []string) ([]string, error) {
 	slices.Sort(all)
 	all = slices.DeleteFunc(slices.Compact(all), func(t string) bool { return t == "" })
 	if len(all) > most {
-		return nil, app.InvalidField("tags", "too-many-tags", "A family carries at most %d tags; leave some out.", most)
+		return nil, app.InvalidField("tags", "too-many-tags", "A family has at most %d tags. Remove some.", most)
 	}
 	for _, t := range all {
 		if len([]rune(t)) > longest || strings.Contains(t, ",") {

@@ -93,7 +93,7 @@ func (lib *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifM
 		return lib.note(ctx, tx, p, action, f.Name, f.Client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, app.Problem(app.Conflict, "name-taken", "The client has another family of this name by now. Move the faces of that one into one of another name first.")
+		return nil, app.Problem(app.Conflict, "name-taken", "The client now has another family with this name. Move its faces to a family with another name first.")
 	}
 	if err != nil {
 		return nil, app.Explain(err, "family")

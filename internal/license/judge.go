@@ -85,7 +85,7 @@ func (v *Verdict) whole(q Question, c covering) {
 		v.licensed(q, c.inForce)
 	case len(c.waiting) > 0:
 		for _, t := range c.waiting {
-			v.add(Blocked, "awaits-approval", fmt.Sprintf("The font itself forbids this use, and %s, which would allow it, was not approved by an admin. Ask an admin to look at its documents and approve it.", t.Name), t.Name, t.ID)
+			v.add(Blocked, "awaits-approval", fmt.Sprintf("The font itself does not permit this use, and %s, which would allow it, is not approved. Ask an admin to check its documents and approve it.", t.Name), t.Name, t.ID)
 		}
 	case len(c.outside) > 0:
 		v.outOfTerms(q, c.outside)
@@ -94,7 +94,7 @@ func (v *Verdict) whole(q Question, c covering) {
 	}
 	for _, f := range q.Faces {
 		if f.BitmapOnly && !f.Strikes {
-			v.add(Blocked, "bitmap-only", "Only the bitmaps of this font may be embedded, and it has none. Ask the maker for another license or another file.", evidence(f, "OS/2.fsType, bit 9"), 0)
+			v.add(Blocked, "bitmap-only", "The font permits embedding of bitmaps only, and it has none. Ask the foundry for another license or another file.", evidence(f, "OS/2.fsType, bit 9"), 0)
 			break
 		}
 	}
@@ -120,20 +120,20 @@ func (v *Verdict) changed(q Question, inForce []Terms) {
 		}
 		if c == Subset && said != Yes {
 			if i := slices.IndexFunc(q.Faces, func(f Face) bool { return f.NoSubsetting }); i >= 0 {
-				v.add(Blocked, "no-subsetting", "The font forbids subsetting, and no license in force allows it. Send the whole font, or record the license that allows it.", evidence(q.Faces[i], "OS/2.fsType, bit 8"), 0)
+				v.add(Blocked, "no-subsetting", "The font does not permit subsetting, and no current license allows it. Include the whole font, or record the license that allows it.", evidence(q.Faces[i], "OS/2.fsType, bit 8"), 0)
 				continue
 			}
 		}
 		switch {
 		case said == No:
-			v.add(Blocked, "change-forbidden", fmt.Sprintf("The license forbids a change that is asked for: %s. Leave it out.", changeWords[c]), by.Name+", what may be changed", by.ID)
+			v.add(Blocked, "change-forbidden", fmt.Sprintf("The license forbids this change: %s. Remove it from the recipe.", changeWords[c]), by.Name+", what may be changed", by.ID)
 		case said == NotSaid && by.Name != "":
-			v.add(Review, "change-not-said", fmt.Sprintf("The license does not say whether this may be changed: %s. Ask the maker, and record the answer.", changeWords[c]), by.Name+", what may be changed", by.ID)
+			v.add(Review, "change-not-said", fmt.Sprintf("The license does not say whether this change is allowed: %s. Ask the licensor, and record the answer.", changeWords[c]), by.Name+", what may be changed", by.ID)
 		}
 	}
 	if (slices.Contains(q.Changes, Subset) || slices.Contains(q.Changes, Outlines)) && !slices.Contains(q.Changes, Name) {
 		if name, at, ok := q.reserved(); ok {
-			v.add(Review, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed one.", name), at, 0)
+			v.add(Review, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed font.", name), at, 0)
 		}
 	}
 }
@@ -154,9 +154,9 @@ func (v *Verdict) converted(q Question, inForce []Terms) {
 	switch {
 	case by == nil:
 	case by.says(Format) == No:
-		v.add(Blocked, "conversion-forbidden", "The license forbids to convert the font, and a format is asked for that its supplier did not deliver. Send the supplier's own files, or ask the supplier for it.", by.Name+", what may be changed", by.ID)
+		v.add(Blocked, "conversion-forbidden", "The license forbids conversion, and the pack needs a format that the supplier did not deliver. Use the supplier's files, or ask for this format.", by.Name+", what may be changed", by.ID)
 	case slices.ContainsFunc(q.Faces, func(f Face) bool { return f.Webfont }):
-		v.add(Review, "conversion-not-said", "The supplier delivered web fonts, a format beside them is to be made, and the license does not say whether that is allowed. Send the supplier's own files, or ask.", by.Name+", what may be changed", by.ID)
+		v.add(Review, "conversion-not-said", "The license does not say whether conversion is allowed, and the pack needs a format that the supplier did not deliver. Use the supplier's files, or ask.", by.Name+", what may be changed", by.ID)
 	}
 }
 
@@ -300,26 +300,26 @@ func (v *Verdict) licensed(q Question, inForce []Terms) {
 	if best.Documents > 0 {
 		v.add(Cleared, "licensed", fmt.Sprintf("A license granted to %s covers this use.", to), best.Name, best.ID)
 	} else {
-		v.add(Review, "no-evidence", "A license is recorded, but no document proves it. Add the order, the license text or the maker's letter.", best.Name, best.ID)
+		v.add(Review, "no-evidence", "A license is recorded, but it has no document. Add the order, the license text or a letter from the licensor.", best.Name, best.ID)
 	}
 	if q.undecided(best) {
-		v.add(Review, "domain-not-known", fmt.Sprintf("The license is for %s, and the site has no domain entered. Enter the site's domains.", strings.Join(best.Domains, ", ")), best.Name+", domains", best.ID)
+		v.add(Review, "domain-not-known", fmt.Sprintf("The license is for %s, and the site has no domains. Enter the site's domains.", strings.Join(best.Domains, ", ")), best.Name+", domains", best.ID)
 	}
 	if best.Ends != nil && !best.Continued && best.Ends.Sub(q.Day) < WarnDays*24*time.Hour {
-		v.add(Cleared, "ends-soon", fmt.Sprintf("The license ends on %s. Renew it or plan the replacement.", best.Ends.Format(time.DateOnly)), best.Name, best.ID)
+		v.add(Cleared, "ends-soon", fmt.Sprintf("The license ends on %s. Renew it, or plan a replacement.", best.Ends.Format(time.DateOnly)), best.Name, best.ID)
 	}
 	for _, l := range best.Limits {
 		if l.Measure.counts(q.Use) && l.Share() > WarnShare {
-			v.add(Cleared, "near-limit", fmt.Sprintf("%s are counted. Ask for more before it is over the limit.", l.Said()), best.Name+", "+string(l.Measure), best.ID)
+			v.add(Cleared, "near-limit", fmt.Sprintf("%s. Ask for a larger license before the limit is reached.", l.Said()), best.Name+", "+string(l.Measure), best.ID)
 		}
 	}
 	for _, l := range best.Limits {
 		if l.Measure.counts(q.Use) && l.Live > l.Used && float64(l.Live) > WarnShare*float64(l.Cap) {
-			v.add(Cleared, "live-count", fmt.Sprintf("Live stylesheets had %s visitors in %s, and the license allows %s page views a month. Enter the page views that were counted.", Grouped(l.Live), l.LiveWhen, Grouped(l.Cap)), best.Name+", "+string(l.Measure), best.ID)
+			v.add(Cleared, "live-count", fmt.Sprintf("Live stylesheets had %s visitors in %s, and the license allows %s page views a month. Enter the counted page views.", Grouped(l.Live), l.LiveWhen, Grouped(l.Cap)), best.Name+", "+string(l.Measure), best.ID)
 		}
 	}
 	if f, ok := q.narrowest(); ok {
-		v.add(Cleared, "permission-note", "The font itself asks for more care than the license: "+f.Permission, evidence(f, "OS/2.fsType"), 0)
+		v.add(Cleared, "permission-note", "The font's embedding permission is stricter than the license: "+f.Permission, evidence(f, "OS/2.fsType"), 0)
 	}
 }
 
@@ -327,14 +327,14 @@ func (v *Verdict) outOfTerms(q Question, outside []Terms) {
 	for _, t := range outside {
 		if q.dated(t) {
 			if t.Ends != nil && q.Day.After(*t.Ends) {
-				v.add(Blocked, "expired", fmt.Sprintf("The license ended on %s. Renew it, or take the family off.", t.Ends.Format(time.DateOnly)), t.Name, t.ID)
+				v.add(Blocked, "expired", fmt.Sprintf("The license ended on %s. Renew it, or remove the family.", t.Ends.Format(time.DateOnly)), t.Name, t.ID)
 			} else {
 				v.add(Blocked, "not-begun", fmt.Sprintf("The license begins on %s.", t.Begins.Format(time.DateOnly)), t.Name, t.ID)
 			}
 			continue
 		}
 		l, _ := q.over(t)
-		v.add(Blocked, "over-limit", fmt.Sprintf("The license is over its limit: %s. Buy a larger one, or take the family off.", l.Said()), t.Name+", "+string(l.Measure)+": "+l.Said(), t.ID)
+		v.add(Blocked, "over-limit", fmt.Sprintf("The license is over its limit: %s. Buy a larger license, or remove the family.", l.Said()), t.Name+", "+string(l.Measure)+": "+l.Said(), t.ID)
 		v.Reasons[len(v.Reasons)-1].ground = t.Name + ", " + string(l.Measure)
 	}
 }
@@ -343,13 +343,13 @@ func (v *Verdict) unlicensed(q Question) {
 	for _, t := range q.Terms {
 		switch code := q.short(t); code {
 		case "other-client":
-			v.add(Review, code, fmt.Sprintf("The license recorded is granted to %s, not to %s.", t.GrantedTo, q.Client), t.Name, t.ID)
+			v.add(Review, code, fmt.Sprintf("The only license is for %s, not for %s.", t.GrantedTo, q.Client), t.Name, t.ID)
 		case "other-domain":
-			v.add(Review, code, fmt.Sprintf("The license recorded is for %s, not for %s.", strings.Join(t.Domains, ", "), strings.Join(q.Domains, ", ")), t.Name+", domains", t.ID)
+			v.add(Review, code, fmt.Sprintf("The license is for %s, not for %s.", strings.Join(t.Domains, ", "), strings.Join(q.Domains, ", ")), t.Name+", domains", t.ID)
 		case "other-use":
-			v.add(Review, code, fmt.Sprintf("The license recorded does not grant the use %q.", q.Use), t.Name, t.ID)
+			v.add(Review, code, fmt.Sprintf("The license does not cover the use %q.", q.Use), t.Name, t.ID)
 		case "other-faces":
-			v.add(Review, code, "The license recorded covers other faces of the family.", t.Name, t.ID)
+			v.add(Review, code, "The license covers other faces of the family.", t.Name, t.ID)
 		}
 	}
 	if f, ok := q.narrowest(); ok && (f.Level == metadata.Restricted || f.Level == metadata.PreviewPrint) {
@@ -366,15 +366,15 @@ func (v *Verdict) unlicensed(q Question) {
 	if w, ok := heaviest(said); ok {
 		switch {
 		case w.Signal.personal() && q.Use.goesOut():
-			v.add(Blocked, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Buy a license and record it.", w.Phrase), w.At(), 0)
+			v.add(Blocked, "personal-use", fmt.Sprintf("No license covers this use, and the font says “%s”. Buy a license and record it.", w.Phrase), w.At(), 0)
 		case w.Signal.personal():
-			v.add(Review, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Ask the maker what is meant.", w.Phrase), w.At(), 0)
+			v.add(Review, "personal-use", fmt.Sprintf("No license covers this use, and the font says “%s”. Ask the foundry what that means.", w.Phrase), w.At(), 0)
 		case w.Signal == Unknown:
-			v.add(Review, "terms-unclear", fmt.Sprintf("What came with the font says “%s”, so nobody knows on what terms it may be used. Find its maker and ask, or take another font.", w.Phrase), w.At(), 0)
+			v.add(Review, "terms-unclear", fmt.Sprintf("A document that came with the font says “%s”, so the terms of use are unknown. Ask the foundry, or use another font.", w.Phrase), w.At(), 0)
 		case w.Signal == AskFirst:
 			v.add(Review, "terms-unclear", fmt.Sprintf("Whoever made the font wants to be asked: “%s”. Ask, and record the answer as a license.", w.Phrase), w.At(), 0)
 		default:
-			v.add(Review, "terms-unclear", fmt.Sprintf("The font speaks of “%s”, and that is no license. Ask the maker for one.", w.Phrase), w.At(), 0)
+			v.add(Review, "terms-unclear", fmt.Sprintf("The font says “%s”, and that is not a license. Ask the foundry for one.", w.Phrase), w.At(), 0)
 		}
 	}
 	if p := Propose(said); len(p) > 0 {

@@ -21,7 +21,7 @@ var KnownLicenses = []Known{
 	{"Apache-2.0", "Apache License 2.0", allChanges, "Changes are said. " + withText},
 	{"MIT", "MIT License", allChanges, withText},
 	{"Ubuntu-font-1.0", "Ubuntu Font Licence 1.0", allChanges, renamed + withText},
-	{"CC0-1.0", "Creative Commons Zero 1.0", allChanges, "Nothing is asked."},
+	{"CC0-1.0", "Creative Commons Zero 1.0", allChanges, "No conditions."},
 	{"GPL-2.0-only WITH Font-exception-2.0", "GNU GPL 2 with font exception", allChanges, "The source goes along. " + withText},
 	{"GPL-2.0-or-later WITH Font-exception-2.0", "GNU GPL 2 or later with font exception", allChanges, "The source goes along. " + withText},
 	{"GPL-3.0-only WITH Font-exception-2.0", "GNU GPL 3 with font exception", allChanges, "The source goes along. " + withText},
@@ -35,7 +35,7 @@ var KnownLicenses = []Known{
 	{"Bitstream-Vera", "Bitstream Vera Font License", allChanges, renamed + withText},
 	{"Arphic-1999", "Arphic Public License", allChanges, withText},
 	{"IPA", "IPA Font License 1.0", allChanges, renamed + withText},
-	{"mplus", "M+ Fonts License", allChanges, "Nothing is asked."},
+	{"mplus", "M+ Fonts License", allChanges, "No conditions."},
 	{"Baekmuk", "Baekmuk License", allChanges, withText},
 	{"BSD-3-Clause", "BSD 3-Clause License", allChanges, withText},
 	{"BSD-2-Clause", "BSD 2-Clause License", allChanges, withText},
@@ -43,8 +43,8 @@ var KnownLicenses = []Known{
 	{"CC-BY-3.0", "Creative Commons Attribution 3.0", allChanges, "The makers are named. " + withText},
 	{"CC-BY-SA-4.0", "Creative Commons Attribution-ShareAlike 4.0", allChanges, "The makers are named; changed fonts are under the same license."},
 	{"CC-BY-SA-3.0", "Creative Commons Attribution-ShareAlike 3.0", allChanges, "The makers are named; changed fonts are under the same license."},
-	{"Unlicense", "The Unlicense", allChanges, "Nothing is asked."},
-	{"WTFPL", "WTFPL", allChanges, "Nothing is asked."},
+	{"Unlicense", "The Unlicense", allChanges, "No conditions."},
+	{"WTFPL", "WTFPL", allChanges, "No conditions."},
 }
 
 // KnownLicense returns an open license by its SPDX identifier.

@@ -56,7 +56,7 @@ const (
 // Is says the state of something in a sentence: "Skerrow Sans is a query".
 func (s State) Is() string {
 	if s == Review {
-		return "a query"
+		return "needs review"
 	}
 	return string(s)
 }

@@ -54,7 +54,7 @@ func (f Finding) At() string {
 
 var (
 	allChanges = map[Change]Consent{Subset: Yes, Outlines: Yes, Name: Yes}
-	renamed    = "A changed font must bear another name. "
+	renamed    = "A changed font needs another name.  "
 	withText   = "The license text and copyright go along."
 )
 

@@ -37,7 +37,7 @@ func ConfirmRecognized(ctx context.Context, c *Licensing, p *store.Person, famil
 			confirmed++
 		}
 		if confirmed == 0 {
-			return app.Problem(app.Conflict, "not-proposed", "Its files speak of no open license that is not recorded.")
+			return app.Problem(app.Conflict, "not-proposed", "Its files do not mention an open license that is not recorded.")
 		}
 		return nil
 	})

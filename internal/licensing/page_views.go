@@ -218,7 +218,7 @@ func columnsOf(row, heading []string) (dateAt, countAt int, err error) {
 		}
 	}
 	if countAt < 0 {
-		return -1, -1, app.InvalidField("file", "which-column", "%d columns hold numbers, and none of them is headed as page views. Head the right one Page views, or leave the others out.", len(numbers))
+		return -1, -1, app.InvalidField("file", "which-column", "%d columns hold numbers, and none is named page views. Name the right column Page views, or remove the others.", len(numbers))
 	}
 	return dateAt, countAt, nil
 }

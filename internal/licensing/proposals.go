@@ -90,7 +90,7 @@ func (c *Licensing) Confirm(ctx context.Context, p *store.Person, id int64, n ap
 	all := license.Propose(found)
 	i := slices.IndexFunc(all, func(one license.Proposal) bool { return one.License == n.Spdx })
 	if i < 0 {
-		return nil, app.InvalidField("spdx", "not-proposed", "Nothing in %s speaks of %s. Record the license by hand, with the document that proves it.", f.Name, n.Spdx)
+		return nil, app.InvalidField("spdx", "not-proposed", "Nothing in %s mentions %s. Record the license by hand, with its document.", f.Name, n.Spdx)
 	}
 	one := all[i]
 	if slices.ContainsFunc(covered, func(l store.License) bool { return l.SPDX == n.Spdx && l.Kind == string(api.KindOpen) }) {

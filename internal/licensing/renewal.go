@@ -118,7 +118,7 @@ func nextTerm(ctx context.Context, c *Licensing, l *store.License, in api.Renewi
 	}
 	if in.Perpetual != nil && *in.Perpetual {
 		if in.Until != nil {
-			return nil, app.InvalidField("until", "perpetual-until", "A perpetual license has no last day; leave one of the two out.")
+			return nil, app.InvalidField("until", "perpetual-until", "A perpetual license has no last day. Remove one of the two.")
 		}
 		last = nil
 	}

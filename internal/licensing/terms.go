@@ -35,15 +35,15 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 		to             **int64
 		fits           bool
 	}{
-		{"pageViews", "Page views are limited, and the license allows no web use. Add web or web-hosted to its uses, or leave the limit out.", t.PageViews, &l.PageViews, has(api.UseWeb, api.UseWebHosted)},
-		{"seats", "Seats are limited, and the license allows no desktop use. Add desktop to its uses, or leave the seats out.", t.Seats, &l.Seats, has(api.UseDesktop)},
-		{"apps", "Apps are limited, and the license allows no use in apps. Add app to its uses, or leave the limit out.", t.Apps, &l.Apps, has(api.UseApp)},
+		{"pageViews", "Page views are limited, and the license does not allow web use. Add web or web-hosted to its uses, or remove the limit.", t.PageViews, &l.PageViews, has(api.UseWeb, api.UseWebHosted)},
+		{"seats", "Seats are limited, and the license does not allow desktop use. Add desktop to its uses, or remove the seats.", t.Seats, &l.Seats, has(api.UseDesktop)},
+		{"apps", "Apps are limited, and the license does not allow use in apps. Add app to its uses, or remove the limit.", t.Apps, &l.Apps, has(api.UseApp)},
 	} {
 		if m.given == nil {
 			continue
 		}
 		if *m.given < 0 {
-			return app.InvalidField(m.field, "bad-limit", "A limit cannot be less than 0; leave it out for none.")
+			return app.InvalidField(m.field, "bad-limit", "A limit cannot be less than 0. Leave it empty for no limit.")
 		}
 		if !m.fits {
 			return app.InvalidField(m.field, "limit-without-use", "%s", m.without)
@@ -75,7 +75,7 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 	}
 	if t.Spdx != nil && *t.Spdx != "" {
 		if l.SPDX = app.Shorten(strings.TrimSpace(*t.Spdx), 80); l.Kind != string(api.KindOpen) {
-			return app.InvalidField("spdx", "not-open", "An SPDX identifier is for open licenses; choose the kind open, or leave it out.")
+			return app.InvalidField("spdx", "not-open", "An SPDX identifier is for open licenses; choose the kind open, or remove it.")
 		}
 	}
 	if t.Renewal != nil {
@@ -83,7 +83,7 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 			return app.InvalidField("renewal", "bad-renewal", "%q is no way of renewing; choose none, by-hand or automatic.", *t.Renewal)
 		}
 		if l.Renewal = string(*t.Renewal); l.Ends == nil && *t.Renewal != api.RenewalNone {
-			return app.InvalidField("renewal", "nothing-to-renew", "A perpetual license is not renewed. Enter its last day, or leave the renewal out.")
+			return app.InvalidField("renewal", "nothing-to-renew", "A perpetual license is not renewed. Enter its last day, or remove the renewal.")
 		}
 	}
 	if t.Currency != nil {
@@ -368,7 +368,7 @@ func (c *Licensing) SaveTemplate(ctx context.Context, p *store.Person, n api.New
 		}
 	}
 	if n.Terms.Months != nil && (*n.Terms.Months < 1 || *n.Terms.Months > 1200) {
-		return nil, app.InvalidField("months", "bad-months", "A term is from 1 to 1200 months; leave it out for a perpetual license.")
+		return nil, app.InvalidField("months", "bad-months", "A term is from 1 to 1200 months. Leave it empty for a perpetual license.")
 	}
 	b, err := json.Marshal(n.Terms)
 	if err != nil {

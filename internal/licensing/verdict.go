@@ -51,7 +51,7 @@ func (c *Licensing) Verdict(ctx context.Context, p *store.Person, id int64, q ap
 			return nil, app.Explain(err, "site")
 		}
 		if q.Client != nil && *q.Client != s.ClientID {
-			return nil, app.InvalidField("client", "other-client", "The site %s is %s's; leave the client out, or choose another site.", s.Name, s.Client.Name)
+			return nil, app.InvalidField("client", "other-client", "The site %s belongs to %s. Remove the client, or choose another site.", s.Name, s.Client.Name)
 		}
 		client, a.Site = s.Client, s
 		recipes, err := packdb.In(c.store).Recipes(ctx, s.ID)

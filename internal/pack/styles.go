@@ -148,12 +148,12 @@ func (l sheets) replacements() string {
 		f := &l.Families[i]
 		name := f.fallbackName()
 		if name != "" {
-			fmt.Fprintf(&s, "\n/* Local fonts made to the measure of %s, so that text stays where it is when\n   the font arrives. Name them behind it: font-family: %s, %s; */\n",
+			fmt.Fprintf(&s, "\n/* Fallback fonts with the metrics of %s, so that text does not move when the\n   font loads. Add them to the font stack: font-family: %s, %s; */\n",
 				comment(f.Name), comment(css.Quote(f.Name)), comment(css.Quote(name)))
 		}
 		for _, face := range f.Faces {
 			if face.NoReplacement != "" {
-				fmt.Fprintf(&s, "\n/* No local font stands in for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoReplacement))
+				fmt.Fprintf(&s, "\n/* There is no fallback font for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoReplacement))
 			}
 			for _, rule := range face.LocalFonts {
 				rule.Family = name

@@ -58,7 +58,7 @@ func (l *layout) warnings() []Warning {
 		}
 		for k := range f.Faces {
 			if face := &f.Faces[k]; face.NoReplacement != "" {
-				warn("no-stand-in", f.Name, "No local font stands in for %s %s: %s", f.Name, face.Style, face.NoReplacement)
+				warn("no-stand-in", f.Name, "There is no fallback font for %s %s: %s", f.Name, face.Style, face.NoReplacement)
 			}
 		}
 	}
@@ -71,7 +71,7 @@ func (l *layout) limits(warn func(code, about, format string, args ...any)) {
 	most := l.Rules.Files.MaxBytes
 	for _, f := range l.fonts {
 		if most > 0 && f.Bytes > most {
-			warn("too-large", f.Family, "%s has %s; this platform takes at most %s a file. Trim the face to the characters the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
+			warn("too-large", f.Family, "%s has %s; this platform accepts at most %s per file. Subset the face to the characters that the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
 		}
 	}
 }
@@ -95,7 +95,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	}
 	if l.alone(p.family) && !l.styled() {
 		if k, _ := p.Role.Known(); k.Running {
-			warn("each-alone", title, "This platform has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))
+			warn("each-alone", title, "This platform has no weights: bold and italic words in %s will be faux, unless they have their own role.", strings.ToLower(title))
 		}
 		return
 	}
@@ -105,14 +105,14 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 			continue
 		}
 		if p.family.elsewhere() {
-			warn("mate-missing", title, "Words in %s within %s would be faked: the stylesheet of %s has no %s.", m.word, strings.ToLower(title), name, m.word)
+			warn("mate-missing", title, "Words in %s in %s will be faux: the stylesheet of %s has no %s.", m.word, strings.ToLower(title), name, m.word)
 			continue
 		}
 		what := "it has none"
 		if slices.ContainsFunc(p.family.Left, func(style string) bool { return strings.Contains(strings.ToLower(style), m.word) }) {
-			what = "it is left out"
+			what = "it is not included"
 		}
-		warn("mate-missing", title, "Words in %s within %s would be faked: no %s of %s is sent (%s).", m.word, strings.ToLower(title), m.word, name, what)
+		warn("mate-missing", title, "Words in %s in %s will be faux: no %s of %s is included (%s).", m.word, strings.ToLower(title), m.word, name, what)
 	}
 }
 
@@ -134,9 +134,9 @@ func (l *layout) swapped(s *Replacement, warn func(code, about, format string, a
 	f, face := l.faceOf(s.Family, s.Weight, s.Slope)
 	switch {
 	case f == nil:
-		warn("family-missing", s.Name, "%s is to be swapped for %s, which is not on this site.", s.Name, s.Family)
+		warn("family-missing", s.Name, "%s is replaced by %s, which is not on this site.", s.Name, s.Family)
 	case f.elsewhere() && !l.styled() && l.Rules.Styles.Form != builder.StylesURLs:
-		warn("swap-elsewhere", s.Name, "%s cannot be swapped for %s, which is served from elsewhere under its own name. Bring it in-house first.", s.Name, s.Family)
+		warn("swap-elsewhere", s.Name, "%s cannot be replaced by %s, which is hosted elsewhere under its own name. Self-host it first.", s.Name, s.Family)
 		return
 	case f.elsewhere() && l.styled() && face != nil && len(f.rulesLike(face)) == 0:
 		warn("swap-elsewhere", s.Name, "%s cannot be replaced by %s: no URL of its fonts is known. Read its stylesheet again, or bring it in-house.", s.Name, s.Family)

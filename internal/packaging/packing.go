@@ -97,7 +97,7 @@ func (p *packing) takesParts(f *packedFace) error {
 	if len(f.parts) < 2 || p.Rules.Files.Parts {
 		return nil
 	}
-	return fmt.Errorf("it is here in %d parts (%s), each for its characters, and “%s” takes one file for a face. Add the complete font, or keep the characters of one part (with a trim)",
+	return fmt.Errorf("it is in %d parts (%s), each for its characters, and “%s” takes one file per face. Add the complete font, or subset it to the characters of one part",
 		len(f.parts), strings.Join(app.Each(f.parts, func(one facePart) string { return one.name }), ", "), p.Rules.Name)
 }
 
@@ -216,7 +216,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		one.Metadata.Axes, one.Metadata.Instances = nil, nil
 		one.Metadata.Style.Weight = weight
 		one.Style = builder.WeightWord(weight)
-		add(&recipe, append(slices.Clone(why), fmt.Sprintf("pinned at the weight %d, because the platform takes no variable fonts", weight)))
+		add(&recipe, append(slices.Clone(why), fmt.Sprintf("static instance at weight %d, because the platform does not accept variable fonts", weight)))
 	}
 }
 
@@ -240,7 +240,7 @@ func EnvironmentOf(s *store.Site, name *string) (string, error) {
 		}
 	}
 	if len(s.Environments) == 0 {
-		return "", app.InvalidField("environment", "unknown-environment", "The site %s has no environments; leave it out.", s.Name)
+		return "", app.InvalidField("environment", "unknown-environment", "The site %s has no environments. Remove the environment.", s.Name)
 	}
 	return "", app.InvalidField("environment", "unknown-environment", "The site %s has no environment %q; choose one of %s.", s.Name, *name,
 		strings.Join(app.Each(s.Environments, func(e store.Environment) string { return e.Name }), ", "))

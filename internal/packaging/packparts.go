@@ -133,7 +133,7 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
-		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.Family.Name, f.face.Style, strings.TrimSuffix(f.trouble.Error(), "."))
+		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Choose another builder, or exclude the face.", f.used.Family.Name, f.face.Style, strings.TrimSuffix(f.trouble.Error(), "."))
 	}
 	whole := f.whole()
 	var err error

@@ -313,7 +313,7 @@ func mayBuild(d *usage.Site) error {
 		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.Family.Name, u.Verdict.State.Is(), worst.Message, worst.Evidence))
 	}
 	if len(stops) > 0 {
-		return app.Problem(app.Conflict, "not-clear", "%s Record a license that covers this, or have it signed off%s: a query by an editor, a bar by an admin.", strings.Join(stops, " "), where)
+		return app.Problem(app.Conflict, "not-clear", "%s Record a license that covers this, or ask for a sign-off%s: an editor for a family that needs review, an admin for a blocked one.", strings.Join(stops, " "), where)
 	}
 	switch {
 	case sent > 0 || len(hosted) > 0 && d.Rules.Styles.Form.Loads():

@@ -338,7 +338,7 @@ func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 			more = fmt.Sprintf(" And %d more.", n)
 		}
 		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Review, Sites: []api.Ref{app.SiteRef(s.Site)},
-			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", s.Site.Name, where, s.Pack.CreatedAt.Format(time.DateOnly), s.Changes[0], more)}, s.Site.Client, nil)
+			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Rebuild it and replace the uploaded files.", s.Site.Name, where, s.Pack.CreatedAt.Format(time.DateOnly), s.Changes[0], more)}, s.Site.Client, nil)
 	}
 	return err
 }

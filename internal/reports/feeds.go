@@ -203,7 +203,7 @@ func (r *Reports) mailDue(ctx context.Context, p *store.Person) error {
 
 func dueSubject(due *api.DueList) string {
 	if len(due.Items) == 0 {
-		return "Fonts: nothing is due"
+		return "Fonts: nothing needs attention"
 	}
 	blocked := 0
 	for _, i := range due.Items {
@@ -231,7 +231,7 @@ func dueLetter(name string, due *api.DueList, address string) string {
 	for _, i := range due.Items {
 		if i.State != last {
 			last = i.State
-			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Blocked: "BARRED", api.Review: "TO BE SETTLED", api.Cleared: "TO KEEP IN MIND"}[last])
+			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Blocked: "BARRED", api.Review: "NEEDS REVIEW", api.Cleared: "TO KEEP IN MIND"}[last])
 		}
 		fmt.Fprintf(&b, "\n- %s", i.Message)
 		if i.Client != nil {

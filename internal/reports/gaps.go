@@ -35,7 +35,7 @@ func (r *Reports) Gaps(ctx context.Context, p *store.Person, q api.ListGapsParam
 	if q.What != nil {
 		for _, code := range *q.What {
 			if !code.Valid() {
-				return nil, app.InvalidField("what", "bad-lack", "%q is nothing that a family lacks; choose license, unconfirmed, document, origin, mates or conflict.", code)
+				return nil, app.InvalidField("what", "bad-lack", "%q is not a known gap. Choose license, unconfirmed, document, origin, mates or conflict.", code)
 			}
 			wanted = append(wanted, code)
 		}
@@ -92,12 +92,12 @@ func (r *Reports) gapsOf(ctx context.Context, families []store.Family) ([]api.Fa
 			v.Gaps = append(v.Gaps, api.Gap{Code: code, Message: fmt.Sprintf(format, args...)})
 		}
 		if n := unsettled[f.ID]; n > 0 {
-			gaps(api.GapConflict, "Somebody has to say of %s which one counts.", app.Number(n, "file"))
+			gaps(api.GapConflict, "Choose which file of %s to use.", app.Number(n, "file"))
 		}
 		licenses := weighed.LicensesOf(f.ID)
 		switch {
 		case len(v.Recognized) > 0:
-			gaps(api.GapUnconfirmed, "Its files speak of %s, and nobody has confirmed it.", strings.Join(v.Recognized, ", "))
+			gaps(api.GapUnconfirmed, "Its files mention %s, which is not confirmed yet.", strings.Join(v.Recognized, ", "))
 		case len(licenses) == 0:
 			gaps(api.GapLicense, "No license is recorded.")
 		case !slices.ContainsFunc(licenses, func(l store.License) bool { return len(l.Documents) > 0 }):

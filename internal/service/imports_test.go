@@ -140,7 +140,7 @@ func TestADelivery(t *testing.T) {
 	changed, err := s.admin.ChangeImportItemsWithResponse(t.Context(), id, api.ImportChange{Items: &left, Mark: &no})
 	require.NoError(t, err)
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
-	assert.Equal(t, []string{"There is no bold; where text asks for one, browsers fake it."}, changed.JSON200.Families[0].Warnings)
+	assert.Equal(t, []string{"There is no bold face; bold text will be faux bold."}, changed.JSON200.Families[0].Warnings)
 	d, items = s.accept(id)
 	assert.Equal(t, api.ImportOpen, d.State, "one font is left to decide on")
 	assert.Equal(t, 3, d.Counts.Taken, "and not the copy")

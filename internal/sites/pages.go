@@ -108,7 +108,7 @@ func (dir *Directory) AddSitePages(ctx context.Context, p *store.Person, site in
 		return dir.note(ctx, tx, p, "added pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].URL))
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, app.Problem(app.Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")
+		return nil, app.Problem(app.Conflict, "page-there", "Someone added one of these pages at the same time. Try again.")
 	}
 	if err != nil {
 		return nil, err

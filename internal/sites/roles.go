@@ -249,7 +249,7 @@ func (dir *Directory) nameFaces(ctx context.Context, assignments []store.RoleAss
 func saidOf(in api.RoleAssignments) string {
 	out := app.Each(in.Assignments, func(p api.RoleAssignment) string { return p.Role })
 	for _, s := range in.Replacements {
-		out = append(out, "stand-in "+s.Name)
+		out = append(out, "replacement "+s.Name)
 	}
 	if len(out) == 0 {
 		return "none"
@@ -307,7 +307,7 @@ func roleAssignmentsIn(given []api.RoleAssignment) ([]store.RoleAssignment, erro
 			one.Stack = append(one.Stack, name)
 		}
 		if at := slices.IndexFunc(one.Stack, func(n string) bool { return slices.Contains(pack.Generics, n) }); at >= 0 && at < len(one.Stack)-1 {
-			return nil, app.InvalidField(field("fallbacks"), "generic-first", "Behind %s nothing is ever used: it stands for a font that is always there. Put it last.", one.Stack[at])
+			return nil, app.InvalidField(field("fallbacks"), "generic-first", "Fonts after %s are never used, because it is always available. Put it last.", one.Stack[at])
 		}
 		if slices.ContainsFunc(out, func(o store.RoleAssignment) bool { return o.Role == one.Role }) {
 			if ok {
@@ -345,7 +345,7 @@ func replacementsIn(given []api.Replacement) ([]store.Replacement, error) {
 			return nil, app.InvalidField(field("name"), "too-long", "The name of a font has at most 200 letters.")
 		}
 		if slices.Contains(pack.Generics, strings.ToLower(one.Name)) {
-			return nil, app.InvalidField(field("name"), "generic-name", "%s is no font but a kind of font, and cannot be swapped.", one.Name)
+			return nil, app.InvalidField(field("name"), "generic-name", "%s is a generic family, not a font, and cannot be replaced.", one.Name)
 		}
 		if err := checkFace(field, s.Weight, s.Slope); err != nil {
 			return nil, err
@@ -354,7 +354,7 @@ func replacementsIn(given []api.Replacement) ([]store.Replacement, error) {
 			switch {
 			case !strings.EqualFold(o.Name, one.Name):
 			case o.FamilyID != one.FamilyID:
-				return nil, app.InvalidField(field("name"), "twice", "The name %s is swapped twice; it can become one family only.", one.Name)
+				return nil, app.InvalidField(field("name"), "twice", "The name %s is replaced twice; only one replacement is possible.", one.Name)
 			case o.Weight == one.Weight && o.Slope == one.Slope:
 				return nil, app.InvalidField(field("weight"), "twice", "The name %s has the weight %d twice; each weight and style stands once.", one.Name, one.Weight)
 			}

@@ -65,7 +65,7 @@ func appliedMigrations(db *gorm.DB) ([]string, error) {
 		return nil, nil
 	}
 	if columns := tables["migrations"]; len(columns) != 1 || columns[0] != "id" || tables["people"] == nil {
-		return nil, fmt.Errorf("%w: it holds tables of another program (%s among them); give Spare Crate an empty database of its own", ErrSchema, firstOf(tables))
+		return nil, fmt.Errorf("%w: it holds tables of another program (%s among them); give Spare Crate an empty database", ErrSchema, firstOf(tables))
 	}
 	var applied []string
 	if err := db.Raw("SELECT id FROM migrations ORDER BY id").Scan(&applied).Error; err != nil {

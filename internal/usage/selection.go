@@ -159,7 +159,7 @@ func RoleAssignmentsOf(s *store.Site, family int64, name string) []pack.RoleAssi
 	}
 	for _, i := range s.Replacements {
 		if i.FamilyID == family {
-			out = append(out, pack.RoleAssignment{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: metadata.Slope(i.Slope)})
+			out = append(out, pack.RoleAssignment{Role: "stand-in", Name: "the replacement " + i.Name, Family: name, Weight: i.Weight, Slope: metadata.Slope(i.Slope)})
 		}
 	}
 	return out

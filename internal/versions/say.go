@@ -25,17 +25,17 @@ func (c *Choice) Say(files []File, i int, face string) string {
 	case Used:
 		return c.reason(files, i)
 	case Piece:
-		return fmt.Sprintf("One of the %d parts of %s, for characters that the others lack. Packs hold them all, each with its range of characters.", len(c.Used), face)
+		return fmt.Sprintf("One of the %d parts of %s, for characters that the others do not have. Packs include all of them, each with its character range.", len(c.Used), face)
 	case Part:
 		switch {
 		case e == nil:
 			return fmt.Sprintf("A part of %s. It is kept; packs go on using %s.", face, beside.Name)
 		case Compare(f.Version, beside.Version) > 0:
-			return fmt.Sprintf("It calls itself a newer version of %s (%s), and lacks %s of the one in use. It is kept; packs go on using %s.", face, f.Version, characters(gaps), beside.Name)
+			return fmt.Sprintf("By its version number it is newer than %s (%s), but it is missing %s. It is kept; packs still use %s.", face, f.Version, characters(gaps), beside.Name)
 		case adds > 0:
 			return fmt.Sprintf("A part of %s: the same design with other characters, %d of them not in %s, which has %d that are not in this one. It is kept; packs go on using %s.", face, adds, beside.Name, gaps, beside.Name)
 		}
-		return fmt.Sprintf("A part of %s: it lacks %s. It is kept; packs go on using %s.", face, characters(gaps), beside.Name)
+		return fmt.Sprintf("A part of %s: it is missing %s. It is kept; packs still use %s.", face, characters(gaps), beside.Name)
 	case Whole:
 		return fmt.Sprintf("It has %s more than %s, which was chosen. It is kept; packs go on using that.", characters(adds), beside.Name)
 	case Sibling:
@@ -48,7 +48,7 @@ func (c *Choice) Say(files []File, i int, face string) string {
 	case Newer:
 		return fmt.Sprintf("A newer version of %s (%s). It is kept; packs go on using %s, which was chosen.", face, f.Version, beside.Name)
 	case Conflict:
-		return fmt.Sprintf("It has the version number of %s and other content%s. Somebody has to say which of the two counts; until then packs use %s.", beside.Name, redrawn(e), beside.Name)
+		return fmt.Sprintf("It has the same version number as %s but different content%s. Choose which of the two to use; until then packs use %s.", beside.Name, redrawn(e), beside.Name)
 	case SetAside:
 		return fmt.Sprintf("It has the version number of %s and other content; that one was chosen of the two.", beside.Name)
 	case Mislabeled:
@@ -72,7 +72,7 @@ func (c *Choice) reason(files []File, i int) string {
 	case slices.ContainsFunc(c.States, func(s State) bool { return s == Older || s == Part }):
 		return "It is the newest complete file."
 	}
-	return "It is the file of the newest version that carries all tables as the maker wrote them."
+	return "It is the file of the newest version with all tables of the original."
 }
 
 func characters(n int) string {

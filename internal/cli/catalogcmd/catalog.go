@@ -66,7 +66,7 @@ func ClientCommand() *cli.Command {
 			},
 			{
 				Name: "archive", Usage: "save all of a client as a zip: fonts, documents, licenses, sites, packs", ArgsUsage: "CLIENT",
-				Description: terminal.Example("index.html in it is for reading, index.json for programs; SHA256SUMS has the checksum of every\nfile. Files of other clients' families are left out, with the reason.", "sparecrate client archive --out saltmarsh.zip 'Saltmarsh Seed Exchange'"),
+				Description: terminal.Example("index.html in it is for reading, index.json for programs; SHA256SUMS has the checksum of every\nfile. Files of other clients' families are not included, with the reason.", "sparecrate client archive --out saltmarsh.zip 'Saltmarsh Seed Exchange'"),
 				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, id, err := withClient(ctx, c)

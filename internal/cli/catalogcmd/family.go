@@ -120,7 +120,7 @@ func usedBy(f *api.Family, sentence string) string {
 func deleteCommand() *cli.Command {
 	return &cli.Command{
 		Name: "delete", Usage: "delete a family; it can be restored for 30 days", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Says what uses the family and asks, or takes --yes for an answer. Sites that use it\nget no pack until it is brought back or taken off them.", "sparecrate family delete --yes 'Tidegarth Poster'"),
+		Description: terminal.Example("Shows what uses the family and asks for confirmation; --yes skips that. Sites that use it\nget no pack until it is restored or removed from them.", "sparecrate family delete --yes 'Tidegarth Poster'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "yes", Usage: "skip the confirmation"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
@@ -135,7 +135,7 @@ func deleteCommand() *cli.Command {
 				question := fmt.Sprintf("Delete %s of %s (faces: %d)?%s It can be brought back for thirty days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
 				ok, err := terminal.Ask(c, question)
 				if errors.Is(err, terminal.ErrNobody) {
-					return terminal.Misused("there is no terminal to ask in; give --yes for an answer. The question was: %s", question)
+					return terminal.Misused("there is no terminal for the question; use --yes to confirm. The question was: %s", question)
 				}
 				if err != nil || !ok {
 					return err

@@ -45,7 +45,7 @@ func FamiliesCommand() *cli.Command {
 				return terminal.Show(c, map[string]int{"families": *page.Total}, func(w io.Writer) { _, _ = fmt.Fprintln(w, *page.Total) })
 			}
 			found, err := terminal.AllFamilies(ctx, s, *q, func(m api.MeantWord) {
-				_, _ = fmt.Fprintf(c.Root().ErrWriter, "Nothing begins with %q; looked for %s.\n", m.Typed, strings.Join(m.Words, ", "))
+				_, _ = fmt.Fprintf(c.Root().ErrWriter, "No results for %q; showing results for %s.\n", m.Typed, strings.Join(m.Words, ", "))
 			})
 			if err != nil {
 				return err
@@ -71,7 +71,7 @@ func showAlike(ctx context.Context, c *cli.Command, s *api.Client, path string) 
 	}
 	return terminal.Show(c, found.Items, func(w io.Writer) {
 		if len(found.Items) == 0 {
-			_, _ = fmt.Fprintln(w, "Nothing in the catalog is drawn like it.")
+			_, _ = fmt.Fprintln(w, "No family in the catalog matches it.")
 			return
 		}
 		var rows [][]any
@@ -103,7 +103,7 @@ func listFamilies(w io.Writer, found []api.FamilySummary) {
 			faces += fmt.Sprintf(" (%d in parts)", f.InParts)
 		}
 		if f.Unsettled > 0 {
-			faces += fmt.Sprintf(" (%s to settle)", terminal.Count(f.Unsettled, "file"))
+			faces += fmt.Sprintf(" (%s to resolve)", terminal.Count(f.Unsettled, "file"))
 		}
 		rows = append(rows, []any{f.Id, f.Name, f.Client.Name, strings.Join(append([]string{string(f.Origin)}, f.Hosts...), ", "), faces, f.Permission, f.Licenses, f.Sites})
 	}
@@ -318,7 +318,7 @@ func SearchesCommand() *cli.Command {
 					if _, err := terminal.Call[terminal.Nothing](s.DeleteSearch(ctx, found.Id)); err != nil {
 						return err
 					}
-					return terminal.Show(c, map[string]string{"dropped": found.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Dropped %q.\n", found.Name) })
+					return terminal.Show(c, map[string]string{"dropped": found.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Deleted %q.\n", found.Name) })
 				},
 			},
 		},

@@ -145,7 +145,7 @@ func familyNumbers(ctx context.Context, s *api.Client, names []string) (*[]int64
 func addShortlistCommand() *cli.Command {
 	return &cli.Command{
 		Name: "add", Usage: "add a shortlist", ArgsUsage: "NAME [FAMILY...]",
-		Description: terminal.Example("The families stand in the order in which they are named.", "sparecrate shortlist add --client 'Holmvik Ferries' 'Spring signs' 'Skerrow Sans' 'Umbrisk Display'"),
+		Description: terminal.Example("The families are listed in the order given.", "sparecrate shortlist add --client 'Holmvik Ferries' 'Spring signs' 'Skerrow Sans' 'Umbrisk Display'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "the client, by `NAME` or number; default: the studio"}, &cli.StringFlag{Name: "note", Usage: "a note for readers"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if c.Args().Len() < 1 {
@@ -290,7 +290,7 @@ func deleteShortlistCommand() *cli.Command {
 			if _, err := terminal.Call[terminal.Nothing](s.DeleteShortlist(ctx, l.Id)); err != nil {
 				return err
 			}
-			return terminal.Show(c, map[string]string{"dropped": l.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Dropped %s.\n", l.Name) })
+			return terminal.Show(c, map[string]string{"dropped": l.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Deleted %s.\n", l.Name) })
 		},
 	}
 }

@@ -14,7 +14,7 @@ func AxesOf(c *cli.Command) (map[string]string, error) {
 	for _, one := range c.StringSlice("at") {
 		tag, value, ok := strings.Cut(one, "=")
 		if !ok {
-			return nil, terminal.Misused("--at takes an axis and its place, like wght=700; %q has no =", one)
+			return nil, terminal.Misused("--at needs an axis and its value, like wght=700; %q has no =", one)
 		}
 		out[strings.TrimSpace(tag)] = strings.TrimSpace(value)
 	}

@@ -122,7 +122,7 @@ func (d *difference) say() string {
 		}
 		return fmt.Sprintf("A static instance of the variable font %s: it stands at %s.", d.Instance.Of, where)
 	case identity.Version:
-		return fmt.Sprintf("Two versions of one design: of %d characters in both, %d are as they were and %d are drawn anew or set wider.", d.Common, d.Alike, d.Common-d.Alike)
+		return fmt.Sprintf("Two versions of one design: of %d characters in both, %d are unchanged and %d are redrawn or spaced differently.", d.Common, d.Alike, d.Common-d.Alike)
 	}
 	switch {
 	case !d.Sure() && d.OnlyFirst.Count+d.OnlySecond.Count > 0:

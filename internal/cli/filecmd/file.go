@@ -42,7 +42,7 @@ func FileCommand() *cli.Command {
 		Commands: append([]*cli.Command{
 			{
 				Name: "read", Usage: "show font info: names, embedding permission, axes, supported languages", ArgsUsage: "PATH...",
-				Description: terminal.Example("Prints a page for every face: names to copy, embedding permission, style, what it\ncan write, layout, lines, and problems a studio should know. Names are those of\nthe reader's language, taken from LANG unless --language says another.",
+				Description: terminal.Example("Prints a page for every face: names to copy, embedding permission, style, supported\nlanguages, layout features, line metrics, and problems. Names are those of\nthe reader's language, taken from LANG unless --language says another.",
 					"sparecrate file info SkerrowSans-Bold.ttf"),
 				Flags: []cli.Flag{
 					terminal.JSONFlag,

@@ -46,7 +46,7 @@ func makeFiles(ctx context.Context, c *cli.Command) error {
 	for _, name := range to {
 		k := font.Container(strings.ToLower(strings.TrimSpace(name)))
 		if !slices.Contains(font.Makeable, k) {
-			return terminal.Misused("--to takes %s, not %q", font.Listed(font.Makeable), name)
+			return terminal.Misused("--to can be %s, not %q", font.Listed(font.Makeable), name)
 		}
 		if !slices.Contains(j.to, k) {
 			j.to = append(j.to, k)

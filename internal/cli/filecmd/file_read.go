@@ -159,7 +159,7 @@ func (p *page) print(records bool) {
 	p.row("copyright", brief(n.Copyright))
 	p.row("trademark", brief(n.Trademark))
 
-	p.section("Who made it")
+	p.section("Credits")
 	p.row("designer", joined(n.Designer, n.DesignerURL))
 	p.row("manufacturer", joined(n.Manufacturer, n.VendorURL))
 	p.row("vendor", strings.TrimSpace(f.Vendor))
@@ -242,7 +242,7 @@ func (p *page) languages() {
 		}
 	}
 	for _, n := range p.face.Coverage.Nearly {
-		nearly = append(nearly, fmt.Sprintf("%s (lacks %s)", coverage.LanguageName(n.Code), strings.Join(strings.Split(n.Missing, ""), " ")))
+		nearly = append(nearly, fmt.Sprintf("%s (missing %s)", coverage.LanguageName(n.Code), strings.Join(strings.Split(n.Missing, ""), " ")))
 	}
 	if len(has) == 0 { // a font for other languages than those
 		for _, code := range complete {
@@ -270,7 +270,7 @@ func (p *page) variations() {
 	for _, a := range f.Axes {
 		more := ""
 		if a.Hidden {
-			more += ", not meant for people"
+			more += ", not for display"
 		}
 		if a.Bent {
 			more += ", on an uneven scale"
@@ -340,7 +340,7 @@ func (p *page) records() {
 func (p *page) problems() {
 	f := p.face
 	if len(f.Problems) == 0 {
-		p.line("\n  Nothing is the matter with it.")
+		p.line("\n  No problems found.")
 		return
 	}
 	p.section(fmt.Sprintf("Mind this (%d)", len(f.Problems)))

@@ -64,7 +64,7 @@ func reshapeCommands() []*cli.Command {
 		},
 		{
 			Name: "pin", Usage: "make a static instance of a variable font, or limit its axes", ArgsUsage: "PATH",
-			Description: terminal.Example("Pins axes to a place (wght=700), limits them to a range (wght=400:700), or takes a\nnamed instance. With all axes pinned the font is static, with the names and marks\nof that style.",
+			Description: terminal.Example("Fixes axes at a value (wght=700), limits them to a range (wght=400:700), or makes a\nnamed instance. With all axes fixed the font is static, with the names of that style.",
 				"sparecrate file instance --at wght=600 --out SkerrowSans-SemiBold.ttf SkerrowSans-Variable.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
@@ -92,7 +92,7 @@ func reshapeCommands() []*cli.Command {
 		},
 		{
 			Name: "fallback", Usage: "write fallback font metrics, so that text does not move when the font loads", ArgsUsage: "PATH",
-			Description: terminal.Example("Prints a font face for each local font that takes as much room as the font of PATH,\nby size-adjust and the metric overrides of CSS. Known are "+knownSystems()+";\nthe path of any font file can be given instead.",
+			Description: terminal.Example("Prints an @font-face rule for each local font with the metrics of the font at PATH,\nwith size-adjust and the metric overrides of CSS. Known fonts: "+knownSystems()+";\nthe path of any font file can be given instead.",
 				"sparecrate file fallback --against arial,georgia SkerrowSans-Regular.ttf"),
 			Flags: []cli.Flag{
 				terminal.JSONFlag, faceFlag,
@@ -341,7 +341,7 @@ func pinFile(_ context.Context, c *cli.Command) error {
 func renameFile(_ context.Context, c *cli.Command) error {
 	r := reshape.Rename{Family: c.String("family"), Style: c.String("style"), Alone: c.Bool("alone"), PostScript: c.String("postscript")}
 	if r == (reshape.Rename{}) {
-		return terminal.Misused("say the new name with --family, or --alone to make the face a family of its own")
+		return terminal.Misused("give the new name with --family, or use --alone to give the face its own family")
 	}
 	return reshapeFile(c, reshape.Recipe{Rename: &r})
 }
@@ -387,7 +387,7 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 			}
 			_, _ = fmt.Fprintf(w, "/* against %s; its widths are %s */\n%s", s.Against, s.Source, s.CSS)
 		}
-		_, _ = fmt.Fprintf(w, "\n/* Use it behind the font itself: */\n/* font-family: %s, %s; */\n", css.Quote(face.Names.FamilyName()), css.Quote(face.Names.FamilyName()+" Fallback"))
+		_, _ = fmt.Fprintf(w, "\n/* Add it to the font stack after the font itself: */\n/* font-family: %s, %s; */\n", css.Quote(face.Names.FamilyName()), css.Quote(face.Names.FamilyName()+" Fallback"))
 	})
 }
 

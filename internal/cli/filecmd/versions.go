@@ -44,7 +44,7 @@ func changesCommand() *cli.Command {
 // ShowChanges prints what one version of a font changed of another.
 func ShowChanges(w io.Writer, c *diff.Changes) {
 	if c.None() {
-		_, _ = fmt.Fprintln(w, "Nothing changed.")
+		_, _ = fmt.Fprintln(w, "No changes.")
 		return
 	}
 	list := func(name string, k diff.Characters) {
@@ -62,7 +62,7 @@ func ShowChanges(w io.Writer, c *diff.Changes) {
 		terminal.Pairs(w, [2]string{"other widths", fmt.Sprintf("%d characters: %s", c.Widened, more(strings.Join(out, ", "), c.Widened-len(out)))})
 	}
 	if c.RedrawnOf > 0 {
-		terminal.Pairs(w, [2]string{"drawn anew", fmt.Sprintf("%d characters: %s", c.RedrawnOf, spaced(strings.Join(c.Redrawn, ""), 60))})
+		terminal.Pairs(w, [2]string{"redrawn", fmt.Sprintf("%d characters: %s", c.RedrawnOf, spaced(strings.Join(c.Redrawn, ""), 60))})
 	}
 	terminal.Pairs(w, [2]string{"drawings", c.Uncompared})
 	for _, v := range c.Values {

@@ -145,7 +145,7 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 	out := arrived{LeftOut: left, Failed: map[string]string{}}
 	out.Failed, err = send(ctx, c, s, d.Id, list)
 	if err != nil {
-		return fmt.Errorf("%w; what was sent is kept: go on with --into %d", err, d.Id)
+		return fmt.Errorf("%w; files sent so far are kept: continue with --into %d", err, d.Id)
 	}
 	if out.Import, err = settled(ctx, c, s, d.Id, "reading"); err != nil {
 		return err
@@ -156,7 +156,7 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			return err
 		}
 		if out.Counts.Marked > 0 {
-			if take, err = terminal.Ask(c, fmt.Sprintf("Take in %d fonts?", out.Counts.Marked)); err != nil && !errors.Is(err, terminal.ErrNobody) {
+			if take, err = terminal.Ask(c, fmt.Sprintf("Import %d fonts?", out.Counts.Marked)); err != nil && !errors.Is(err, terminal.ErrNobody) {
 				return err
 			}
 		}
@@ -188,11 +188,11 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			out.outcomes(w)
 		}
 		if left > 0 {
-			_, _ = fmt.Fprintf(w, "Of the folders, %s not sent: neither font nor document.\n", wereFiles(left))
+			_, _ = fmt.Fprintf(w, "Skipped in the folders: %s, neither font nor document.\n", wereFiles(left))
 		}
 		if out.Counts.Marked > 0 {
 			if out.Counts.Taken == 0 {
-				_, _ = fmt.Fprintf(w, "Nothing of it is in the catalog yet. Take it in with `sparecrate imports accept %d`.\n", d.Id)
+				_, _ = fmt.Fprintf(w, "Nothing is in the catalog yet. Add it with `sparecrate imports accept %d`.\n", d.Id)
 			}
 			if take {
 				undecided(w, out.Import, out.Items)
@@ -294,7 +294,7 @@ func settled(ctx context.Context, c *cli.Command, s *api.Client, id int64, doing
 // look prints what would become of everything.
 func (a *arrived) look(ctx context.Context, c *cli.Command, s *api.Client) error {
 	if a.Counts.Fonts > manyFonts {
-		_, _ = fmt.Fprintf(c.Root().Writer, "%d fonts, %d marked to be taken in, %d refused. See `sparecrate imports show %d` for each.\n", a.Counts.Fonts, a.Counts.Marked, a.Counts.Refused, a.Id)
+		_, _ = fmt.Fprintf(c.Root().Writer, "%d fonts, %d selected, %d unreadable. See `sparecrate imports show %d` for each.\n", a.Counts.Fonts, a.Counts.Marked, a.Counts.Refused, a.Id)
 		return nil
 	}
 	items, err := importItems(ctx, s, a.Id)

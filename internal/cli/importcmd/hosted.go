@@ -42,7 +42,7 @@ func pasted(c *cli.Command) (string, error) {
 func readHostedCommand() *cli.Command {
 	return &cli.Command{
 		Name: "read", Usage: "list the hosted families in pasted code", ArgsUsage: "CODE", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("Nothing is kept. Curly quotes and misspelt rules are read as they were meant, and said.", "sparecrate hosted read '@improt url(“http://127.0.0.1:8481/sheets/all.css”);'"),
+		Description: terminal.Example("Nothing is recorded. Curly quotes and misspelled rules are corrected and reported.", "sparecrate hosted read '@improt url(“http://127.0.0.1:8481/sheets/all.css”);'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			text, err := pasted(c)
 			if err != nil {
@@ -143,7 +143,7 @@ func addHostedCommand() *cli.Command {
 					_, _ = fmt.Fprintln(w, note)
 				}
 				for _, f := range added.Families {
-					_, _ = fmt.Fprintf(w, "%s is kept as hosted elsewhere (family %d).\n", f.Name, f.Id)
+					_, _ = fmt.Fprintf(w, "Added %s as a hosted family (family %d).\n", f.Name, f.Id)
 				}
 			})
 		},
@@ -174,7 +174,7 @@ func removeHostedCommand() *cli.Command {
 				return err
 			}
 			return terminal.Show(c, f, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "%s is no longer said to be served from %s.\n", f.Name, source.Host)
+				_, _ = fmt.Fprintf(w, "Removed %[2]s as a source of %[1]s.\n", f.Name, source.Host)
 			})
 		},
 	}
@@ -238,7 +238,7 @@ func onlySource(all []api.HostedSource, id int64) []api.HostedSource {
 func selfHostCommand() *cli.Command {
 	return &cli.Command{
 		Name: "bring-in", Usage: "fetch the font files of a hosted family into an import", ArgsUsage: "FAMILY",
-		Description: terminal.Example("They are looked through like any import: `sparecrate imports show` lists them with\nwhat would become of each, `imports accept` takes them in.", "sparecrate hosted self-host --source 1 --origin open 'Brackmoor Sans'"),
+		Description: terminal.Example("Review them like any import: `sparecrate imports show` lists them with\nwhat happens to each, `imports accept` adds them to the catalog.", "sparecrate hosted self-host --source 1 --origin open 'Brackmoor Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, sourceFlag, &cli.StringFlag{Name: "origin", Usage: "their origin: `bought|client|open|commissioned|unknown`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
@@ -262,7 +262,7 @@ func selfHostCommand() *cli.Command {
 				return err
 			}
 			return terminal.Show(c, d, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "Import %d: %d fonts, %d marked to be taken in, %d refused. Look through it with `sparecrate imports show %d`.\n", d.Id, d.Counts.Fonts, d.Counts.Marked, d.Counts.Refused, d.Id)
+				_, _ = fmt.Fprintf(w, "Import %d: %d fonts, %d selected, %d unreadable. Review it with `sparecrate imports show %d`.\n", d.Id, d.Counts.Fonts, d.Counts.Marked, d.Counts.Refused, d.Id)
 			})
 		},
 	}

@@ -18,11 +18,11 @@ import (
 func ImportsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "imports", Usage: "imports: list, show, select, accept, discard",
-		Description: terminal.Example("A import is what arrived together. Nothing of it is in the catalog until its\nmarked fonts are accepted.", "sparecrate imports list"),
+		Description: terminal.Example("An import is a set of files that came in together. Nothing is added to the catalog until\nits selected fonts are accepted.", "sparecrate imports list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list imports, newest first",
-				Description: terminal.Example("Shows how many fonts of each are marked and taken in.", "sparecrate imports list"),
+				Description: terminal.Example("Shows how many fonts of each are selected and imported.", "sparecrate imports list"),
 				Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "limit", Usage: "how many to list", Value: 30}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
@@ -53,8 +53,8 @@ func ImportsCommand() *cli.Command {
 			},
 			{
 				Name: "select", Usage: "select fonts of an import, and set their client and family", ArgsUsage: "IMPORT [FONT...]",
-				Description: terminal.Example("FONT is a number that `imports show` gives; without any, all that are not taken\nin are meant. A family that is named once is remembered for fonts that name the\nsame family when they come again.",
-					"sparecrate imports select --origin client --take 1"),
+				Description: terminal.Example("FONT is a number from `imports show`; without any, all fonts that are not imported yet\nare changed. The chosen family is remembered for later imports of the same fonts.",
+					"sparecrate imports select --origin client --add 1"),
 				Flags: []cli.Flag{
 					terminal.JSONFlag,
 					&cli.BoolFlag{Name: "skip", Usage: "do not add them to the catalog"},
@@ -69,7 +69,7 @@ func ImportsCommand() *cli.Command {
 			},
 			{
 				Name: "accept", Usage: "accept an import: add its selected fonts to the catalog", ArgsUsage: "IMPORT",
-				Description: terminal.Example("Waits until everything is read and they are there. The documents beside them are kept with their families.", "sparecrate imports accept 1"),
+				Description: terminal.Example("Waits until everything is read and added. Documents in the same folders are added to their families.", "sparecrate imports accept 1"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action: importAction(func(ctx context.Context, c *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
 					if _, err := settled(ctx, c, s, id, "reading"); err != nil {
@@ -83,7 +83,7 @@ func ImportsCommand() *cli.Command {
 			},
 			{
 				Name: "discard", Usage: "discard an import: nothing more is added to the catalog", ArgsUsage: "IMPORT",
-				Description: terminal.Example("Stops what is under way, too. What is taken in stays in the catalog.", "sparecrate imports discard 1"),
+				Description: terminal.Example("Stops running work, too. Fonts that were imported stay in the catalog.", "sparecrate imports discard 1"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action: importAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
 					return terminal.Call[api.Import](s.DiscardImport(ctx, id))

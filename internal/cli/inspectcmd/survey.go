@@ -102,7 +102,7 @@ func showSurvey(w io.Writer, r *survey.Result) {
 	}
 	for _, s := range r.Servers {
 		if !s.Own {
-			_, _ = fmt.Fprintf(w, "\nFonts come from %s, somebody else's server, on %s.\n", s.Host, terminal.Count(s.Pages, "page"))
+			_, _ = fmt.Fprintf(w, "\nFonts come from %s, a third-party server, on %s.\n", s.Host, terminal.Count(s.Pages, "page"))
 		}
 	}
 	if len(r.Pages) > 0 {

@@ -136,7 +136,7 @@ func listDue(ctx context.Context, c *cli.Command) error {
 	}
 	return terminal.Show(c, found, func(w io.Writer) {
 		if len(found.Items) == 0 {
-			_, _ = fmt.Fprintf(w, "Nothing is due within %d days.\n", found.Within)
+			_, _ = fmt.Fprintf(w, "Nothing needs attention within %d days.\n", found.Within)
 			return
 		}
 		width := 100

@@ -219,7 +219,7 @@ func proposeCommand() *cli.Command {
 					}
 				}
 				if len(found.Items) == 0 {
-					_, _ = fmt.Fprintf(w, "Nothing in %s or in the documents beside it speaks of an open license.\n", f.Name)
+					_, _ = fmt.Fprintf(w, "Nothing in %s or in its documents mentions an open license.\n", f.Name)
 				}
 				for _, one := range found.Warnings {
 					terminal.Pairs(w, [2]string{"mind", one.Source + ": “" + one.Quote + "”"})
@@ -279,7 +279,7 @@ func takeCommand() *cli.Command {
 func licenseVersionsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "versions", Usage: "show the history of a license", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("Each change with what it was before; nothing is ever overwritten.", "sparecrate license versions 1"),
+		Description: terminal.Example("Each change with the previous value; nothing is overwritten.", "sparecrate license versions 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
 			if err != nil {
@@ -310,7 +310,7 @@ func licenseVersionsCommand() *cli.Command {
 func endingCommand() *cli.Command {
 	return &cli.Command{
 		Name: "ending", Usage: "show what depends on a license: families, sites, pages, packs", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("What another license covers is left out.", "sparecrate license ending 2"),
+		Description: terminal.Example("Families covered by another license are not listed.", "sparecrate license ending 2"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
 			if err != nil {

@@ -97,7 +97,7 @@ func templates(ctx context.Context, c *cli.Command) error {
 		if _, err := terminal.Call[terminal.Nothing](s.DeleteTemplate(ctx, id)); err != nil {
 			return err
 		}
-		_, _ = fmt.Fprintln(c.Root().Writer, "Dropped; licenses made from it stay.")
+		_, _ = fmt.Fprintln(c.Root().Writer, "Deleted; licenses created from it stay.")
 		return nil
 	}
 	return terminal.Show(c, found.Items, func(w io.Writer) {

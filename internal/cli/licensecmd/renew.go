@@ -93,7 +93,7 @@ func renewing(c *cli.Command) (io.ReadCloser, string, error) {
 func readCommand() *cli.Command {
 	return &cli.Command{
 		Name: "read", Usage: "read the terms in a license document, each with its quote", ArgsUsage: "FILE", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("A PDF, a web page or a text: who it is granted to, for what, until when, how many page views,\nseats and apps, what it costs. Nothing is kept; the command that records it is printed.", "sparecrate license read README.md"),
+		Description: terminal.Example("A PDF, a web page or a text: who it is granted to, for what, until when, how many page views,\nseats and apps, what it costs. Nothing is recorded; the command that records it is printed.", "sparecrate license read README.md"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "a FILE")
 			if err != nil {

@@ -15,7 +15,7 @@ import (
 func clientPackCommand() *cli.Command {
 	return &cli.Command{
 		Name: "client", Usage: "build a pack with all families of a client, for one person's computer", ArgsUsage: "CLIENT",
-		Description: terminal.Example("All families that the client has, uses on a site or has a license of, with scripts that install\nand remove them on Linux, macOS and Windows. What may not go out is left out, with the reason. --seat\ngives whom it is for a seat of each license that counts them; without --out only says what would\nbecome of it.",
+		Description: terminal.Example("All families that the client has, uses on a site or has a license of, with scripts that install\nand remove them on Linux, macOS and Windows. Families that are not cleared are not included, with the reason. --seat\ngives whom it is for a seat of each license that counts them; without --out only says what would\nbecome of it.",
 			"sparecrate pack client --seat 'Marit Sund' --out holmvik.zip 'Holmvik Ferries'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,

@@ -62,5 +62,5 @@ func showRebuild(w io.Writer, plan *api.RebuildPlan) {
 		}
 		rows = append(rows, []any{one.Site.Name, one.Client, orDash(one.Environment), terminal.When(one.BuiltAt), says})
 	}
-	terminal.Grid(w, []any{"Site", "Client", "Environment", "Last pack", "What is otherwise now"}, nil, rows)
+	terminal.Grid(w, []any{"Site", "Client", "Environment", "Last pack", "Changes"}, nil, rows)
 }

@@ -159,7 +159,7 @@ func PagesCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list the pages of a site", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("Pages done before a newer pack say so.", "sparecrate pages list \"Holmvik members' pages\""),
+				Description: terminal.Example("Pages done before a newer pack are marked.", "sparecrate pages list \"Holmvik members' pages\""),
 				Action: siteShows(func(ctx context.Context, _ *cli.Command, s *api.Client, site int64) (*api.SitePageList, error) {
 					return terminal.Call[api.SitePageList](s.ListSitePages(ctx, site))
 				}, showPages),

@@ -264,7 +264,7 @@ func stayOn(plan *api.Plan, was *[]api.PinnedFile, said []string) ([]api.PinnedF
 	for _, text := range said {
 		name, file, ok := strings.Cut(text, "=")
 		if !ok {
-			return nil, terminal.Misused("--pin takes FACE=FILE, like 'Skerrow Sans Bold=old.ttf', not %q", text)
+			return nil, terminal.Misused("--pin needs FACE=FILE, like 'Skerrow Sans Bold=old.ttf', not %q", text)
 		}
 		id, err := faceNamed(plan, name)
 		if err != nil {
@@ -315,7 +315,7 @@ func buildPack(ctx context.Context, c *cli.Command) error {
 		return fmt.Errorf("pack %d is built but could not be saved: %w", built.Id, err)
 	}
 	return terminal.Show(c, built, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "Saved %s (%s, SHA-256 %s).\nUnpack it and open upload-slip.html.\nOnce it is up, `sparecrate inspections start --wait %d` says what its pages show.\n", path, terminal.Size(built.Bytes), built.Sha256, built.Site.Id)
+		_, _ = fmt.Fprintf(w, "Saved %s (%s, SHA-256 %s).\nUnpack it and open upload-slip.html.\nAfter the upload, check the pages with `sparecrate inspections start --wait %d`.\n", path, terminal.Size(built.Bytes), built.Sha256, built.Site.Id)
 	})
 }
 
@@ -395,7 +395,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		}
 		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, f.Verdict, orDash(f.Changes)})
 	}
-	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Trimming saves", "Verdict", "What becomes of it"}, []string{"Delivered", "Trimming saves"}, rows)
+	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Trimming saves", "Verdict", "Changes made to the file"}, []string{"Delivered", "Trimming saves"}, rows)
 	_, _ = fmt.Fprintln(w)
 	rows = nil
 	for _, f := range plan.Files {
@@ -404,7 +404,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		case f.Url != nil:
 			note += "; up at " + *f.Url
 		case f.Replace != nil && *f.Replace:
-			note += "; replaces what went up"
+			note += "; replaces the uploaded file"
 		}
 		rows = append(rows, []any{f.Path, terminal.Size(f.Bytes), note})
 	}
@@ -416,10 +416,10 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", terminal.Size(plan.Delivered))
 	}
 	if n := len(plan.MissingUrls); n > 0 {
-		_, _ = fmt.Fprintf(w, "The styles await the addresses of %s: upload them, then `sparecrate file-urls add`.\n", terminal.Count(n, "file"))
+		_, _ = fmt.Fprintf(w, "The styles need the file URLs of %s: upload them, then run `sparecrate file-urls add`.\n", terminal.Count(n, "file"))
 	}
 	if plan.MissingStylesheetUrl {
-		_, _ = fmt.Fprintln(w, "The last thing awaited is the address of fonts.css itself.")
+		_, _ = fmt.Fprintln(w, "Only the URL of fonts.css itself is missing.")
 	}
 	showWarnings(w, plan.Warnings)
 	for _, f := range plan.Site.Families {
@@ -432,7 +432,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		}
 	}
 	if !plan.Ready {
-		_, _ = fmt.Fprintln(w, "\nIt cannot be built yet; see the verdicts.")
+		_, _ = fmt.Fprintln(w, "\nIt cannot be built yet: see the verdicts.")
 	}
 }
 

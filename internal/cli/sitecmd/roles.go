@@ -51,7 +51,7 @@ func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, ch
 func placeCommand() *cli.Command {
 	return &cli.Command{
 		Name: "place", Usage: "assign a font to a role on a site", ArgsUsage: "SITE ROLE FAMILY",
-		Description: terminal.Example("The roles: body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes,\ncode, or one of your own with its --selector. What would look otherwise than meant is said.",
+		Description: terminal.Example("The roles: body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes,\ncode, or one of your own with its --selector. Warnings say what will look different than intended.",
 			"sparecrate site assign --weight 300 --fallback Arial --fallback sans-serif 'Holmvik timetable' quotes 'Skerrow Sans'"),
 		Flags: append(faceFlags(),
 			&cli.StringSliceFlag{Name: "fallback", Usage: "fallback `FONT` or generic family; may be repeated. Known system fonts get matching metrics"},
@@ -230,7 +230,7 @@ func unplaceCommand() *cli.Command {
 			return setSite(ctx, c, s, args[0], func(in *api.RoleAssignments) error {
 				at := slices.IndexFunc(in.Assignments, func(o api.RoleAssignment) bool { return o.Role == args[1] })
 				if at < 0 {
-					return fmt.Errorf("nothing does the role %q there", args[1])
+					return fmt.Errorf("the role %q has no font there", args[1])
 				}
 				in.Assignments = slices.Delete(in.Assignments, at, at+1)
 				return nil
@@ -319,7 +319,7 @@ func unswapCommand() *cli.Command {
 				n := len(in.Replacements)
 				in.Replacements = slices.DeleteFunc(in.Replacements, func(o api.Replacement) bool { return strings.EqualFold(o.Name, args[1]) })
 				if len(in.Replacements) == n {
-					return fmt.Errorf("%q is not swapped there", args[1])
+					return fmt.Errorf("%q is not replaced there", args[1])
 				}
 				return nil
 			})
@@ -396,7 +396,7 @@ func showRoles(w io.Writer, v *api.Site) {
 			}
 			rows = append(rows, []any{r.Title, strings.TrimSpace(r.Family.Name + " " + r.Face), r.Assignment.Weight, r.Assignment.Slope, strings.Join(r.Assignment.Fallbacks, ", "), r.Selector, over})
 		}
-		terminal.Grid(w, []any{"Role", "Face", "Weight", "Style", "Behind it", "Selector", "Overrules"}, []string{"Weight"}, rows)
+		terminal.Grid(w, []any{"Role", "Face", "Weight", "Style", "Fallback fonts", "Selector", "Overrules"}, []string{"Weight"}, rows)
 	}
 	for _, s := range v.Replacements {
 		for _, f := range v.Families {

@@ -14,7 +14,7 @@ import (
 func signOffCommand() *cli.Command {
 	c := &cli.Command{
 		Name: "sign-off", Usage: "sign off a family that is not cleared on a site", ArgsUsage: "SITE FAMILY REASON",
-		Description: terminal.Example("A query takes an editor, a bar an admin. It holds for the reasons that stand now, and\nwith --until to the end of that day.", `sparecrate site sign-off --until 2030-12-31 "Growers' almanac" 'Tidegarth Poster' 'The maker agreed by letter'`),
+		Description: terminal.Example("An editor can sign off a family that needs review, an admin also a blocked one. The sign-off\nis valid for the current reasons, and with --until to the end of that day.", `sparecrate site sign-off --until 2030-12-31 "Growers' almanac" 'Tidegarth Poster' 'The maker agreed by letter'`),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"}},
 	}
 	c.Action = func(ctx context.Context, c *cli.Command) error {
@@ -53,7 +53,7 @@ func signedFor(o *api.SignOff) string {
 func addSignOffCommand() *cli.Command {
 	return &cli.Command{
 		Name: "add", Usage: "sign off a family in packs without a site", ArgsUsage: "FAMILY REASON",
-		Description: terminal.Example("For packs of `pack family`. A query takes an editor, a bar an admin; it holds for the reasons\nthat stand now. For a site there is `site sign-off`.", `sparecrate sign-offs add --builder desktop 'Tidegarth Poster' 'The maker agreed by letter'`),
+		Description: terminal.Example("For packs of `pack family`. An editor can sign off a family that needs review, an admin also a\nblocked one; it is valid for the current reasons. For a site, use `site sign-off`.", `sparecrate sign-offs add --builder desktop 'Tidegarth Poster' 'The maker agreed by letter'`),
 		Flags: []cli.Flag{
 			terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true}, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"},
 		},
@@ -85,7 +85,7 @@ func addSignOffCommand() *cli.Command {
 func SignOffsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "sign-offs", Usage: "sign-offs: add, list, revoke",
-		Description: terminal.Example("A sign-off lets a family go out in spite of its verdict, while the reasons stay the same.", "sparecrate sign-offs list"),
+		Description: terminal.Example("A sign-off clears a family on a site in spite of its verdict, as long as the reasons stay the same.", "sparecrate sign-offs list"),
 		Commands: []*cli.Command{
 			addSignOffCommand(),
 			{

@@ -186,7 +186,7 @@ func saving(before, after int64) string {
 func addSiteFamilyCommand() *cli.Command {
 	return &cli.Command{
 		Name: "use", Usage: "add a family to a site, or set the changes made to its files", ArgsUsage: "SITE FAMILY",
-		Description: terminal.Example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked, in one file a face or in parts that a\nbrowser takes as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family;\nwith --sizes only how large its files would be.",
+		Description: terminal.Example("SITE and FAMILY are numbers or full names. Packs include the family unchanged, or\nsubset, instanced, converted and renamed as chosen, in one file per face or in parts that a\nbrowser loads as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family;\nwith --sizes only how large its files would be.",
 			"sparecrate site add-family --keep latin 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: append([]cli.Flag{
 			terminal.JSONFlag,

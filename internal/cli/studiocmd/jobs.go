@@ -20,7 +20,7 @@ func JobsCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list jobs, newest first",
-				Description: terminal.Example("A job that was given up says why.", "sparecrate jobs list --state failed"),
+				Description: terminal.Example("Failed jobs show the reason.", "sparecrate jobs list --state failed"),
 				Flags: []cli.Flag{
 					terminal.JSONFlag,
 					&cli.StringFlag{Name: "state", Usage: "only those `waiting`, running, done or failed"},
@@ -54,7 +54,7 @@ func JobsCommand() *cli.Command {
 					}
 					id, err := strconv.ParseInt(args[0], 10, 64)
 					if err != nil {
-						return terminal.Misused("%q is no number of a job; see `sparecrate jobs list`", args[0])
+						return terminal.Misused("%q is not the number of a job; see `sparecrate jobs list`", args[0])
 					}
 					job, err := terminal.Call[api.Job](s.RetryJob(ctx, id))
 					if err != nil {
@@ -80,5 +80,5 @@ func showJobs(w io.Writer, p *api.JobPage) {
 		rows = append(rows, []any{j.Id, terminal.When(j.CreatedAt), j.Title, how})
 	}
 	terminal.Grid(w, []any{"No.", "Asked for", "Job", "State"}, []string{"No."}, rows)
-	_, _ = fmt.Fprintf(w, "\n%d waiting, %d running, %d given up.\n", p.Waiting, p.Running, p.Failed)
+	_, _ = fmt.Fprintf(w, "\n%d waiting, %d running, %d failed.\n", p.Waiting, p.Running, p.Failed)
 }

@@ -74,7 +74,7 @@ func PeopleCommand() *cli.Command {
 			},
 			{
 				Name: "change", Usage: "change a person's name or role", ArgsUsage: "WHO",
-				Description: terminal.Example("WHO is a number or an e-mail address. Asks for your password to make somebody an admin.", "sparecrate people change --role editor mads@lanternjaw.example"),
+				Description: terminal.Example("WHO is a number or an e-mail address. Making a person an admin needs your password.", "sparecrate people change --role editor mads@lanternjaw.example"),
 				Flags:       []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag(), &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					change := api.PersonChange{Name: terminal.Given(c, "name")}
@@ -98,7 +98,7 @@ func PeopleCommand() *cli.Command {
 			},
 			{
 				Name: "open", Usage: "reopen a closed account", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("The password is the one from before; tokens are to be made anew.", "sparecrate people open mads@lanternjaw.example"),
+				Description: terminal.Example("The password is unchanged; create new tokens.", "sparecrate people open mads@lanternjaw.example"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					closed := false
 					return changePerson(ctx, c, api.PersonChange{Closed: &closed}, "open")

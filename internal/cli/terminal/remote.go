@@ -152,7 +152,7 @@ func Answer(r *http.Response, err error) ([]byte, error) {
 	}
 	var p api.Problem
 	if json.Unmarshal(body, &p) != nil || p.Detail == "" {
-		return nil, fmt.Errorf("the service answered %s, which is none of its own answers; is %s a Spare Crate?", r.Status, r.Request.URL.Host)
+		return nil, fmt.Errorf("the service answered %s, which Spare Crate does not send; is %s the right address?", r.Status, r.Request.URL.Host)
 	}
 	if p.Code == "unknown-token" || p.Code == "not-signed-in" {
 		return nil, fmt.Errorf("%s Run `sparecrate sign-in`", p.Detail)

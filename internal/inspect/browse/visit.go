@@ -89,10 +89,10 @@ type visiting struct {
 func (b *Browser) Visit(ctx context.Context, address string, roles ...inspect.Role) (*inspect.Visit, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
-		return nil, fmt.Errorf("%q is no address of a page; it looks like https://www.example.com/", address)
+		return nil, fmt.Errorf("%q is not the URL of a page; it looks like https://www.example.com/", address)
 	}
 	if u.User != nil {
-		return nil, errors.New("the address holds a sign-in; give one without")
+		return nil, errors.New("the URL contains a user name or password; use a URL without them")
 	}
 	b.proxy.Allow(mostBytes)
 	tab, cancel := context.WithTimeout(b.ctx, b.options.Patience)
@@ -227,7 +227,7 @@ func (v *visiting) unreachable(said string, err error) {
 	why := v.proxy.Refused(host)
 	switch {
 	case strings.Contains(said, "TOO_MANY_REDIRECTS"):
-		v.add("redirect-circle", "The page passes on in a circle: %s leads back to where it came from.", v.url)
+		v.add("redirect-circle", "The page redirects in a loop: %s leads back to itself.", v.url)
 	case why != "":
 		v.add("page-unreachable", "The page cannot be looked at. %s", why)
 	case strings.Contains(said, "CERT"):
@@ -322,7 +322,7 @@ func (v *visiting) stuck() {
 		v.heavy()
 		return
 	}
-	v.add("page-hangs", "The page did not answer while it was looked at: a script of it runs without end.")
+	v.add("page-hangs", "The page stopped responding during the inspection: one of its scripts does not end.")
 }
 
 func (v *visiting) heavy() {

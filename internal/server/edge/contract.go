@@ -150,7 +150,7 @@ func (o *operation) parameters(c *echo.Context) error {
 	r := c.Request()
 	query, err := url.ParseQuery(r.URL.RawQuery)
 	if err != nil {
-		return unfit("", "The part of the URL behind the question mark is not well-formed.")
+		return unfit("", "The part of the URL after the question mark is not well-formed.")
 	}
 	for name, values := range query {
 		p := o.query[name]
@@ -162,7 +162,7 @@ func (o *operation) parameters(c *echo.Context) error {
 				return unfit(name, "The parameter %s is not valid UTF-8.", name)
 			}
 			if v == "" && (p.Schema.Value.Type.Is("number") || p.Schema.Value.Type.Is("integer") || p.Schema.Value.Type.Is("boolean")) {
-				return unfit(name, "The parameter %s is empty; leave it out or give it a value.", name)
+				return unfit(name, "The parameter %s is empty. Remove it or give it a value.", name)
 			}
 			if n, err := strconv.ParseFloat(v, 64); err == nil && (math.IsNaN(n) || math.IsInf(n, 0)) && p.Schema.Value.Type.Is("number") {
 				return unfit(name, "The parameter %s must be a number.", name)
@@ -292,7 +292,7 @@ func reasonOf(err error) string {
 	case "maxItems":
 		return fmt.Sprintf("has more than %d entries", *e.Schema.MaxItems)
 	case "nullable":
-		return "must not be null; leave it out instead"
+		return "must not be null; remove it instead"
 	case "format":
 		return "must be written as " + formats[e.Schema.Format]
 	case "pattern":

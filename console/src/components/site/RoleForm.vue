@@ -151,7 +151,7 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
             ><ElOption v-for="s in slopes" :key="s.value" :value="s.value" :label="s.label" /></ElSelect
         ></ElFormItem>
       </div>
-      <ElFormItem label="Behind it" :error="at('fallbacks')"
+      <ElFormItem label="Fallback fonts" :error="at('fallbacks')"
         ><ElInput v-model="form.fallbacks" placeholder="Arial, sans-serif" /><span class="soft small"
           >Known system fonts are made to its measure, so that text stays where it is when the font arrives.</span
         ></ElFormItem
