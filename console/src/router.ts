@@ -6,7 +6,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', redirect: '/due' },
-    { path: '/gaps', component: () => import('./pages/Gaps.vue'), meta: { title: 'What gaps what' } },
+    { path: '/gaps', component: () => import('./pages/Gaps.vue'), meta: { title: 'Missing details' } },
     { path: '/due', component: () => import('./pages/Due.vue'), meta: { title: 'Due' } },
     { path: '/register', component: () => import('./pages/Register.vue'), meta: { title: 'Register' } },
     { path: '/families', component: () => import('./pages/Catalog.vue'), meta: { title: 'Catalog' } },

@@ -93,10 +93,7 @@ const mark = change(
     dataOf(api.PATCH('/imports/{id}/items', { params: { path: { id: props.id } }, body })),
   touched,
 )
-const accept = change(
-  () => dataOf(api.POST('/imports/{id}/accept', { params: { path: { id: props.id } } })),
-  touched,
-)
+const accept = change(() => dataOf(api.POST('/imports/{id}/accept', { params: { path: { id: props.id } } })), touched)
 const down = change(() => dataOf(api.DELETE('/imports/{id}', { params: { path: { id: props.id } } })), touched)
 
 function more(files: { file: File; path: string }[]) {

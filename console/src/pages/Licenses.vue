@@ -63,7 +63,8 @@ const { data: hits } = documents(words)
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Reading the register …</p>
     <p v-else-if="!all.length" class="soft">
-      Nothing is recorded yet. A license says who may do what with which families, and keeps the document that proves it.
+      Nothing is recorded yet. A license says who may do what with which families, and keeps the document that proves
+      it.
     </p>
     <ul class="list">
       <li v-for="l in all" :key="l.id" :class="{ shown: l.id === shown }">

@@ -34,7 +34,7 @@ export const importStates = {
   open: { label: 'To look through', tone: 'review' },
   accepting: { label: 'Being taken in', tone: 'review' },
   finished: { label: 'Settled', tone: 'cleared' },
-  'discarded': { label: 'Turned down', tone: 'soft' },
+  discarded: { label: 'Turned down', tone: 'soft' },
 } as const
 
 export const uses = [

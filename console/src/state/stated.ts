@@ -56,7 +56,8 @@ export function useStated() {
       return ask(data(api.POST('/license-documents/read', { body: body as never })))
     },
     /** Reads a document that came with a family. */
-    readFamilyDocument: (id: number) => ask(data(api.GET('/family-documents/{id}/terms', { params: { path: { id } } }))),
+    readFamilyDocument: (id: number) =>
+      ask(data(api.GET('/family-documents/{id}/terms', { params: { path: { id } } }))),
   }
 }
 

@@ -11,7 +11,9 @@ const sizes = [30, 20, 14]
 const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz 0123456789 &@?!€'
 const span = (face: Schemas['Face']) => {
   const axis = face.metadata.axes.find((a) => a.tag === 'wght')
-  return axis ? { low: axis.min, high: axis.max } : { low: face.metadata.style.weight, high: face.metadata.style.weight }
+  return axis
+    ? { low: axis.min, high: axis.max }
+    : { low: face.metadata.style.weight, high: face.metadata.style.weight }
 }
 const off = (face: Schemas['Face']) =>
   Math.max(span(face).low - props.weight, props.weight - span(face).high, 0) +

@@ -74,7 +74,12 @@ function instance(coordinates: Record<string, number>) {
   </div>
   <details @toggle="mapped ||= ($event.target as HTMLDetailsElement).open">
     <summary>Every character</summary>
-    <GlyphMap v-if="mapped" :file-id="file.id" :place="metadata.index" :family="`crate-file-${file.id}-${metadata.index}`" />
+    <GlyphMap
+      v-if="mapped"
+      :file-id="file.id"
+      :place="metadata.index"
+      :family="`crate-file-${file.id}-${metadata.index}`"
+    />
   </details>
 </template>
 
@@ -92,7 +97,7 @@ function instance(coordinates: Record<string, number>) {
 .named button {
   font: inherit;
   border: 1px solid var(--rule);
-  background: var(--document);
+  background: var(--page);
   color: var(--ink);
   padding: 0.1rem 0.55rem;
   cursor: pointer;

@@ -118,7 +118,7 @@ const picture = (code: number) => {
 .grid button:hover,
 .grid button:focus-visible {
   border-color: var(--sea);
-  background: var(--document);
+  background: var(--page);
 }
 .grid img {
   max-width: 100%;

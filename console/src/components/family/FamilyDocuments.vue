@@ -11,7 +11,12 @@ const props = defineProps<{ family: Schemas['Family'] }>()
 const { data: person } = me()
 const keep = change(
   (k: { license: number; document: number }) =>
-    data(api.POST('/licenses/{id}/family-documents', { params: { path: { id: k.license } }, body: { document: k.document } })),
+    data(
+      api.POST('/licenses/{id}/family-documents', {
+        params: { path: { id: k.license } },
+        body: { document: k.document },
+      }),
+    ),
   ['families', 'licenses'],
 )
 const kept = (p: Schemas['FamilyDocument'], l: Schemas['License']) => l.documents.some((d) => d.sha256 === p.sha256)

@@ -38,7 +38,11 @@ const confirm = change(
       <blockquote v-for="f in p.findings" :key="f.source + f.quote" class="small">
         “{{ f.quote }}”
         <cite
-          ><a v-if="f.familyDocument" :href="`${base}/family-documents/${f.familyDocument}/content?inline=true`" target="_blank">{{ f.source }}</a
+          ><a
+            v-if="f.familyDocument"
+            :href="`${base}/family-documents/${f.familyDocument}/content?inline=true`"
+            target="_blank"
+            >{{ f.source }}</a
           ><template v-else>{{ f.source }}</template></cite
         >
       </blockquote>
@@ -47,7 +51,11 @@ const confirm = change(
       <blockquote class="small warn">
         “{{ f.quote }}”
         <cite
-          ><a v-if="f.familyDocument" :href="`${base}/family-documents/${f.familyDocument}/content?inline=true`" target="_blank">{{ f.source }}</a
+          ><a
+            v-if="f.familyDocument"
+            :href="`${base}/family-documents/${f.familyDocument}/content?inline=true`"
+            target="_blank"
+            >{{ f.source }}</a
           ><template v-else>{{ f.source }}</template></cite
         >
       </blockquote>

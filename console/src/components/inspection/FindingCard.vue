@@ -109,7 +109,7 @@ pre {
   overflow-wrap: anywhere;
   margin: 0.4rem 0;
   padding: 0.4rem 0.6rem;
-  background: var(--document);
+  background: var(--page);
   border: 1px solid var(--rule);
   font-size: 0.85rem;
 }

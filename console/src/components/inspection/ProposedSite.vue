@@ -23,10 +23,7 @@ const roles = computed(() => {
 const slopeOf = (style: string): Schemas['RoleAssignment']['slope'] =>
   style === 'italic' || style === 'oblique' ? style : 'normal'
 const addPages = change(
-  () =>
-    data(
-      api.POST('/sites/{id}/pages', { ...path.value, body: { pages: pages.value.map((url) => ({ url })) } }),
-    ),
+  () => data(api.POST('/sites/{id}/pages', { ...path.value, body: { pages: pages.value.map((url) => ({ url })) } })),
   ['sites', 'inspections'],
 )
 const addRoles = change(

@@ -113,11 +113,7 @@ watch(
       note: l?.note ?? '',
       families: l?.families.map((f) => f.id) ?? (props.families ?? []).map((f) => f.id),
     })
-    Object.assign(
-      said,
-      { subset: 'not-said', outlines: 'not-said', name: 'not-said', format: 'not-said' },
-      l?.changes,
-    )
+    Object.assign(said, { subset: 'not-said', outlines: 'not-said', name: 'not-said', format: 'not-said' }, l?.changes)
     if (l && props.copy) Object.assign(form, { reference: '' })
     Object.assign(more, {
       domains: l?.domains.join(', ') ?? '',

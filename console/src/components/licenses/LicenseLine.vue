@@ -86,7 +86,11 @@ const give = change(
 )
 const take = change(
   (allocationId: number) =>
-    data(api.DELETE('/licenses/{id}/allocations/{allocationId}', { params: { path: { id: props.license.id, allocationId } } })),
+    data(
+      api.DELETE('/licenses/{id}/allocations/{allocationId}', {
+        params: { path: { id: props.license.id, allocationId } },
+      }),
+    ),
   ['licenses', 'families', 'sites'],
 )
 

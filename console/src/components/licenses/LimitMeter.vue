@@ -39,7 +39,7 @@ const said = computed(() => {
   width: 8rem;
   height: 0.6rem;
   border: 1px solid var(--rule);
-  background: var(--document);
+  background: var(--page);
 }
 .bar span {
   display: block;

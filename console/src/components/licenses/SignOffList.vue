@@ -54,9 +54,7 @@ const standings = {
             >
           </p>
         </div>
-        <ElButton v-if="role !== 'viewer' && o.standing !== 'revoked'" size="small" @click="ask(o)"
-          >Revoke</ElButton
-        >
+        <ElButton v-if="role !== 'viewer' && o.standing !== 'revoked'" size="small" @click="ask(o)">Revoke</ElButton>
       </li>
     </ul>
   </section>

@@ -49,7 +49,10 @@ function only(f: Schemas['PlanFace']) {
 const mates = (f: Schemas['PlanFace']) => props.plan.faces.filter((o) => o.family.id === f.family.id).length
 const stay = (f: Schemas['PlanFace'], file: number) =>
   set.mutate({
-    pinned: [...(choices.value.pinned ?? []).filter((s) => s.face !== f.face), ...(file ? [{ face: f.face, file }] : [])],
+    pinned: [
+      ...(choices.value.pinned ?? []).filter((s) => s.face !== f.face),
+      ...(file ? [{ face: f.face, file }] : []),
+    ],
   })
 const pin = () =>
   set.mutate({

@@ -76,7 +76,12 @@ const save = change(
     for (const r of roles) {
       const value = chosen.value[r.value]
       if (!value || assignments.some((p) => p.role === r.value)) continue
-      assignments.push({ role: r.value, fallbacks: ['Arial', 'sans-serif'], override: false, ...roleAssignmentOf(value) })
+      assignments.push({
+        role: r.value,
+        fallbacks: ['Arial', 'sans-serif'],
+        override: false,
+        ...roleAssignmentOf(value),
+      })
     }
     return place(props.site, { assignments, replacements: now.replacements })
   },

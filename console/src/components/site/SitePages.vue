@@ -62,12 +62,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
           ><template v-if="p.done">{{ p.doneBy }}, {{ when(p.doneAt!) }}</template
           ><strong v-if="p.behind" class="again"> {{ p.behind }}</strong></span
         >
-        <ElButton
-          v-if="mayEdit"
-          size="small"
-          text
-          :aria-label="`Take ${p.url} off the list`"
-          @click="drop.mutate(p.id)"
+        <ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${p.url} off the list`" @click="drop.mutate(p.id)"
           >Take off</ElButton
         >
       </li>
