@@ -25,5 +25,5 @@ const signedOut = computed(() => error.value instanceof ProblemError && error.va
       <main id="main"><RouterView /></main>
     </template>
   </template>
-  <p v-else-if="isPending" class="page soft">Opening the crate …</p>
+  <p v-else-if="isPending" class="page soft">Loading …</p>
 </template>

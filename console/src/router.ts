@@ -16,7 +16,13 @@ export const router = createRouter({
       props: (r) => ({ id: number(r.params.id) }),
       meta: { title: 'Family' },
     },
-    { path: '/compare', component: () => import('./pages/Compare.vue'), meta: { title: 'Side by side' } },
+    {
+      path: '/families/:id(\\d+)/faces/:faceId(\\d+)',
+      component: () => import('./pages/Face.vue'),
+      props: (r) => ({ id: number(r.params.id), faceId: number(r.params.faceId) }),
+      meta: { title: 'Face' },
+    },
+    { path: '/compare', component: () => import('./pages/Compare.vue'), meta: { title: 'Compare families' } },
     { path: '/imports', component: () => import('./pages/Import.vue'), meta: { title: 'Import' } },
     {
       path: '/imports/:id(\\d+)',

@@ -43,7 +43,7 @@ describe('the fonts of a import', () => {
     expect(outcomes(groups[2]!.items)).toBe('1 new, 1 there already')
   })
 
-  it('are nothing to decide on once they are taken in or left out', () => {
+  it('are nothing to resolve on once they in use in or left out', () => {
     const waits = { outcome: 'conflict', undecided: true } as const
     expect(concern([font('A', waits)])).toBe('decide')
     expect(concern([font('A', { ...waits, taken: true })])).toBe('mind')

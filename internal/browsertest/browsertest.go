@@ -81,7 +81,7 @@ func start(ctx context.Context) (_ context.Context, end func(), err error) {
 }
 
 // New opens a tab in a fresh profile; downloads go to the folder given, none
-// are taken where it is empty. Errors on the console of a page fail the test.
+// in use where it is empty. Errors on the console of a page fail the test.
 func New(t testing.TB, downloads string) context.Context {
 	t.Helper()
 	listen := chromedp.WithListener(func(event any) {

@@ -17,7 +17,7 @@ import (
 	"sparecrate/internal/css"
 )
 
-// paragraph is set once in the font and once in its stand-in.
+// paragraph is set once in the font and once in its fallback.
 const paragraph = `The ferry leaves quay four at sixteen thirty-five and calls at three islands before it is dark. Whoever travels with a bicycle
 goes on board first and leaves last; dogs are welcome on the open deck, where the wind keeps the company small. In the saloon there is soup
 until the second bell, and a table by the window for those who would rather look than eat. The almanac says that the tide will turn a little

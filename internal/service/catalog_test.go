@@ -61,10 +61,10 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	assert.Equal(t, []string{"almanac"}, f.JSON200.Tags)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible("section.face"), press("Retire"), says("Lists leave it out"),
 		chromedp.Navigate(s.Address+"/families"), browsertest.Until(`document.querySelectorAll(".strip").length === 3`), chromedp.Navigate(s.Address+"/families?status=retired"), browsertest.Until(listed+` === "Tidegarth Poster"`),
-		chromedp.Navigate(s.Address+"/families/3"), press("Bring it back"), browsertest.Gone(".gone"),
-		press("Delete"), browsertest.Visible(".el-message-box"), says("It is used by the site Growers"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), browsertest.Gone(".el-message-box"),
-		press("Delete"), browsertest.Visible(".el-message-box"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be brought back until"),
-		press("Bring it back"), browsertest.Gone(".gone"))
+		chromedp.Navigate(s.Address+"/families/3"), press("Restore"), browsertest.Gone(".gone"),
+		press("Delete"), browsertest.Visible(".el-message-box"), says("It is used by the site Growers"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Cancel"]`), browsertest.Gone(".el-message-box"),
+		press("Delete"), browsertest.Visible(".el-message-box"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be restored until"),
+		press("Restore"), browsertest.Gone(".gone"))
 }
 
 // TestTheListHoldsOnlyWhatIsInView scrolls through a large catalog: strips come and

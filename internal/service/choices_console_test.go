@@ -55,9 +55,9 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 	assert.Len(t, *left.Site.Choices.Exclude, 1)
 	assert.False(t, left.Faces[slices.IndexFunc(left.Faces, func(f api.PlanFace) bool { return f.Full == "Skerrow Sans Bold" })].Included)
 	browsertest.Do(t, ctx, browsertest.Click(box), checked("true"), lists("skerrow-sans-bold.woff2", true),
-		browsertest.Click(`//label[contains(normalize-space(),"For browsers of long ago too")]/input`), lists("skerrow-sans-bold.eot", true))
+		browsertest.Click(`//label[contains(normalize-space(),"Include legacy formats (EOT, SVG, WOFF) for Internet Explorer and early phones")]/input`), lists("skerrow-sans-bold.eot", true))
 	assert.True(t, *plan().Site.Choices.LegacyFormats)
-	browsertest.Do(t, ctx, choose("How the stylesheet is called", "an import rule"))
+	browsertest.Do(t, ctx, choose("How pages load the stylesheet", "an import rule"))
 	require.Eventually(t, func() bool { call := plan().Site.Choices.Load; return call != nil && *call == "import" }, time.Minute, 50*time.Millisecond)
 	browsertest.Do(t, ctx, lists("@import", true))
 }
@@ -106,7 +106,7 @@ func TestAnOpenLicenseIsConfirmedInTheConsole(t *testing.T) {
 	deliver(t, s, opened.JSON201.Id)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), says("What its files say of a license"), says("OFL-1.1"), press("Confirm OFL-1.1"), says("recorded as license"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), says("License proposals"), says("OFL-1.1"), press("Confirm OFL-1.1"), says("recorded as license"))
 	list, err := s.admin.ListLicensesWithResponse(t.Context(), &api.ListLicensesParams{})
 	require.NoError(t, err)
 	require.Len(t, list.JSON200.Items, 1)

@@ -127,7 +127,7 @@ func TestEverythingOfAClientForOneMachine(t *testing.T) {
 	downloads := t.TempDir()
 	page := tab(t, downloads)
 	signIn(t, page, s.Service, api.RoleEditor)
-	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/sites"), press("Fonts for a machine"), says("Tidegarth Poster"), says("2 of 2 seats are taken"),
+	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/sites"), press("Fonts for a computer"), says("Tidegarth Poster"), says("2 of 2 seats in use"),
 		press("Build and download"))
 	require.Eventually(t, func() bool {
 		found, _ := filepath.Glob(filepath.Join(downloads, "*.zip"))

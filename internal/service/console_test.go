@@ -102,12 +102,12 @@ func TestScreens(t *testing.T) {
 	require.NoError(t, err)
 	shot("roles", chromedp.Navigate(s.Address+"/sites/1/roles"), browsertest.Visible(".role"), allSet())
 	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), browsertest.Visible(".example table"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible("table.plain"), press("Trim or reshape Skerrow Sans"), browsertest.Visible(".el-dialog"),
-		browsertest.Type(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
-	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text") && !document.body.innerText.includes("being made")`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible("table.plain"), press("Subset or change Skerrow Sans"), browsertest.Visible(".el-dialog"),
+		browsertest.Type(`//*[contains(@class,"el-dialog")]//input[@aria-label="Also the characters of this text"]`, "Holmvik – Skerry 16:35 €"))
+	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text") && !document.body.innerText.includes("converting")`))
 	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
-		fill("Keep these characters", "latin\r\t"), browsertest.Visible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
-		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
+		fill("Character sets", "latin\r\t"), browsertest.Visible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
+		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Create file"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
 	pages, err := published.New("")
 	require.NoError(t, err)
 	host := httptest.NewServer(pages)

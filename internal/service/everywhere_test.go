@@ -66,7 +66,7 @@ func TestANewVersionEverywhere(t *testing.T) {
 	downloads, folder := t.TempDir(), t.TempDir()
 	page := tab(t, downloads)
 	signIn(t, page, s.Service, api.RoleEditor)
-	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/families/"+itoa(family)), says("3 packs with an old version of it"), press("Build them all anew"))
+	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/families/"+itoa(family)), says("3 packs with an old version"), press("Rebuild all packs"))
 	var found []string
 	require.Eventually(t, func() bool {
 		found, _ = filepath.Glob(filepath.Join(downloads, "*.zip"))

@@ -38,18 +38,18 @@ func TestFilesInTheConsole(t *testing.T) {
 	signIn(t, ctx, s.Service, api.RoleEditor, "/import/"+itoa(id))
 	waiting := `document.querySelector('[data-concern="decide"]')`
 	browsertest.Do(t, ctx, browsertest.Until(waiting+` === document.querySelector("[data-family]")`), says("Somebody has to say which of the two counts"),
-		labelled("Use other.ttf"), says("This one counts."), browsertest.Until(waiting+" === null"))
+		labelled("Use other.ttf"), says("Use this file."), browsertest.Until(waiting+" === null"))
 
 	// Both families are chosen and marked with a word.
-	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(normalize-space(), "Choose all shown")]/input`), says("2 families, 2 fonts"),
-		browsertest.Type(`//input[@aria-label="Tags of what is chosen"]`, "harbour"), press("Change them"),
+	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(normalize-space(), "Select all shown")]/input`), says("2 families, 2 fonts"),
+		browsertest.Type(`//input[@aria-label="Tags of selected fonts"]`, "harbour"), press("Apply"),
 		browsertest.Until(`[...document.querySelectorAll("[data-family]")].every((g) => g.innerText.includes("harbour"))`),
 		press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2`))
 	assert.Equal(t, []string{"harbour"}, s.get(family).Tags)
 
 	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="What the families of it lack"]`), says("Families of the import"),
 		browsertest.Until(`document.querySelectorAll("tr[data-lacks]").length === 2`),
-		browsertest.Click(`//input[@aria-label="Choose all shown"]`), choose("Origin of what is chosen", "Commissioned"), press("They came from there"),
+		browsertest.Click(`//input[@aria-label="Select all shown"]`), choose("Origin of selected fonts", "Commissioned"), press("Set origin"),
 		says("Done for 2 families."), browsertest.Until(`![...document.querySelectorAll("tr[data-lacks]")].some((r) => r.dataset.lacks.includes("origin"))`))
 	assert.Equal(t, api.OriginCommissioned, s.get(family).Origin)
 
@@ -67,8 +67,8 @@ func TestFilesInTheConsole(t *testing.T) {
 	s.document(s.license(1, nil, family).Id)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"),
 		choose("Which file of Skerrow Sans Regular", "stay on Version 1.000, was.ttf"), says("stays on was.ttf"),
-		choose("Which files where the supplier delivered them", "files made here"),
-		browsertest.Until(`document.body.innerText.includes("files made here")`))
+		choose("Which files to include", "converted files"),
+		browsertest.Until(`document.body.innerText.includes("converted files")`))
 	require.Eventually(t, func() bool {
 		r, err := s.admin.GetSiteWithResponse(t.Context(), site)
 		require.NoError(t, err)

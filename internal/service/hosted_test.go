@@ -21,7 +21,7 @@ import (
 	"sparecrate/internal/service/servicetest"
 )
 
-// hosted runs the stand-in for a server of hosted fonts.
+// hosted runs the fallback for a server of hosted fonts.
 func hosted(t testing.TB) (*hosting.Server, string) {
 	t.Helper()
 	fonts, err := hosting.New()
@@ -155,11 +155,11 @@ func TestHostedInTheConsole(t *testing.T) {
 	_, at := hosted(t)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Type(`//textarea[@aria-label="Code or address"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read it"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Type(`//textarea[@aria-label="Code or URL"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read code"),
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
 		press("Keep 1 family"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),
-		press("Bring in-house"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"], [data-outcome="piece"]').length === 4`))
+		press("Self-host"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"], [data-outcome="piece"]').length === 4`))
 	assert.Contains(t, text(t, ctx), "It was served for")
 }
 

@@ -87,7 +87,7 @@ func TestAPartNeverStandsInForTheWhole(t *testing.T) {
 		s.taken(t, "rest.ttf", rest)
 		r := s.taken(t, "whole.ttf", of(t, whole, font.TTF))
 		assert.Equal(t, api.OutcomeWhole, r.Outcome)
-		assert.Contains(t, r.Message, "characters more; packs use it from now on")
+		assert.Contains(t, r.Message, "more characters. Packs will use it")
 		assert.Equal(t, "whole.ttf", s.inUse(t, family, style))
 	})
 	t.Run("in one zip", func(t *testing.T) {

@@ -142,7 +142,7 @@ func TestADelivery(t *testing.T) {
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	assert.Equal(t, []string{"There is no bold face; bold text will be faux bold."}, changed.JSON200.Families[0].Warnings)
 	d, items = s.accept(id)
-	assert.Equal(t, api.ImportOpen, d.State, "one font is left to decide on")
+	assert.Equal(t, api.ImportOpen, d.State, "one font is left to resolve on")
 	assert.Equal(t, 3, d.Counts.Taken, "and not the copy")
 	assert.Equal(t, api.OutcomeSibling, *items["web/SkerrowSans-Regular.woff2"].Outcome)
 	family, err := s.admin.GetFamilyWithResponse(t.Context(), *items["web/SkerrowSans-Regular.woff2"].FamilyId)
@@ -299,7 +299,7 @@ func TestAFontIsReadOnce(t *testing.T) {
 	// The same design three times, told apart by its last bytes.
 	regular := drawn(t, foundry.Signage()[1], font.TTF)
 	take("Orrery Hall", func() { assert.Equal(t, 1, kept()) }, map[string][]byte{"a.ttf": regular})
-	assert.Zero(t, kept(), "what was taken in is not kept twice")
+	assert.Zero(t, kept(), "what was imported is not kept twice")
 	other := slices.Concat(regular, make([]byte, 4))
 	take("Holmvik Ferries", func() {
 		_, err := db.ExecContext(t.Context(), "DELETE FROM arrived_metadata")

@@ -55,7 +55,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Import"]`), browsertest.Visible(".zone"),
-		choose("Where it came from", "Commissioned"),
+		choose("Origin", "Commissioned"),
 		browsertest.Upload(`.zone input[type="file"]`, fonts...),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
 		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
@@ -75,7 +75,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 		choose("Client", "Lanternjaw Studio"),
 		browsertest.Type(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
 		press("Add"), browsertest.Visible(`//h1[text()="Harbour page"]`))
-	browsertest.Do(t, ctx, choose("Family to put on this site", "Skerrow Sans"), press("Put on this site"), browsertest.Visible(".verdict.clear"),
+	browsertest.Do(t, ctx, choose("Family to add to this site", "Skerrow Sans"), press("Add to site"), browsertest.Visible(".verdict.clear"),
 		browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
 	browsertest.Do(t, ctx, press("Build and download"), browsertest.Visible(".built"))
 

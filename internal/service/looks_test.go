@@ -42,7 +42,7 @@ func TestLookingCloser(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), browsertest.Visible(".map .grid button"),
 		fill("Find a character", "euro"), browsertest.Until(`document.querySelectorAll(".map .grid button").length === 1`), browsertest.Click(".map .grid button"),
 		browsertest.Until(`document.querySelector(".map .at").innerText.replaceAll(/\s+/g, " ").includes("U+20AC euro sign copied")`))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), allSet(), choose("Or every letter of", "Polish"), browsertest.Until(`[...document.querySelectorAll(".set")].every(e => e.textContent.includes("łódź jeża"))`),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), allSet(), choose("Alphabet of", "Polish"), browsertest.Until(`[...document.querySelectorAll(".set")].every(e => e.textContent.includes("łódź jeża"))`),
 		browsertest.Click(`//label[contains(.,"Light on dark")]`), browsertest.Until(`document.querySelectorAll(".set.reversed").length > 2`),
 		chromedp.Navigate(s.Address+"/compare?id=4&id=1&id=2"), browsertest.Visible(".columns section"), browsertest.Until(`document.querySelectorAll(".columns section").length === 3`))
 	said := `[...document.querySelectorAll(".columns section p:first-of-type")].map(p => p.textContent.split(";")[0]).join()`
@@ -149,7 +149,7 @@ func TestVersions(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Until(`document.querySelectorAll("details.versions[open]").length === 1`),
-		browsertest.Until(`document.body.innerText.includes("An old one, still carried by")`), browsertest.Click("details.versions[open] .since summary"),
+		browsertest.Until(`document.body.innerText.includes("Old version, still used by")`), browsertest.Click("details.versions[open] .since summary"),
 		browsertest.Until(`document.body.innerText.includes("→ Version 9.0") && document.body.innerText.includes("Gone")`))
 
 	// The old one is chosen, and the new one again; what every site carries folds up.

@@ -59,7 +59,7 @@ func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Find", "umbriskdisplay-rg"),
 		browsertest.Until(`document.querySelectorAll(".strip").length === 1 && location.search === "?q=umbriskdisplay-rg"`), allSet()) // the address holds the query
 	assert.Contains(t, text(t, ctx), "Tonight: the Rings of Saturn")
-	browsertest.Do(t, ctx, browsertest.Type(`//span[text()="Your words"]/following::input[1]`, "Saturn at nine"), browsertest.Until(`document.body.innerText.includes("Saturn at nine")`))
+	browsertest.Do(t, ctx, browsertest.Type(`//span[text()="Sample text"]/following::input[1]`, "Saturn at nine"), browsertest.Until(`document.body.innerText.includes("Saturn at nine")`))
 	browsertest.Do(t, ctx, chromedp.Reload(), browsertest.Visible(".strip"), allSet())
 	assert.Equal(t, 1.0, browsertest.Eval[float64](t, ctx, `document.querySelectorAll(".strip").length`), "a reload keeps the query")
 	assert.Contains(t, text(t, ctx), "Saturn at nine", "and the words")
@@ -132,7 +132,7 @@ func TestAFacePageTellsAll(t *testing.T) {
 	page := text(t, ctx)
 	for _, want := range []string{
 		"umbrisk_display_v2_FINAL.otf", "a form that wants them equal will refuse it", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",
-		"lacks Ș ș Ț ț", "kern kerning", "as it came in", "made when asked for", "What goes onto a site comes from its pack",
+		"lacks Ș ș Ț ț", "kern kerning", "original", "on request", "What goes onto a site comes from its pack",
 	} {
 		assert.Contains(t, page, want)
 	}
@@ -142,7 +142,7 @@ func TestAFacePageTellsAll(t *testing.T) {
 	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && eot.Is(b) }, time.Minute, 50*time.Millisecond)
 	browsertest.Do(t, ctx, browsertest.Click(`//summary[text()="What the font says of itself"]`), browsertest.Click(`//summary[contains(text(), "records")]`))
 	page = text(t, ctx)
-	for _, want := range []string{"PostScript outlines, not hinted, 1000 units an em", "Windows\t960\t260\t0\tOS/2 typographic", "Commissioned by Orrery Hall", "en-US"} {
+	for _, want := range []string{"PostScript outlines, no hinting, 1000 units per em", "Windows\t960\t260\t0\tOS/2 typographic", "Commissioned by Orrery Hall", "en-US"} {
 		assert.Contains(t, page, want)
 	}
 }
@@ -161,9 +161,9 @@ func TestWhatWasGivenUpIsTriedAgain(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/activity"), browsertest.Visible(".job"))
-	assert.Contains(t, text(t, ctx), "1 given up")
+	assert.Contains(t, text(t, ctx), "1 failed")
 	assert.Contains(t, text(t, ctx), "Skerrow Sans.ttf as EOT")
-	browsertest.Do(t, ctx, press("Try again"), browsertest.Until(`document.body.innerText.includes("The editor tried again: Skerrow Sans.ttf as EOT")`))
+	browsertest.Do(t, ctx, press("Retry"), browsertest.Until(`document.body.innerText.includes("The editor tried again: Skerrow Sans.ttf as EOT")`))
 }
 
 func TestImportSaysWhatIsWrong(t *testing.T) {
@@ -183,7 +183,7 @@ func TestImportSaysWhatIsWrong(t *testing.T) {
 	for _, want := range []string{"This is a web page saved as a font", "This is a zip archive, not a font; unpack it", "This file is empty", "3 refused"} {
 		assert.Contains(t, page, want)
 	}
-	browsertest.Do(t, ctx, press("Turn down"), browsertest.Visible(".el-message-box"), press("Turn it down"), browsertest.Until(`document.body.innerText.includes("Turned down")`))
+	browsertest.Do(t, ctx, press("Discard"), browsertest.Visible(".el-message-box"), press("Discard"), browsertest.Until(`document.body.innerText.includes("Turned down")`))
 	assert.Equal(t, 0.0, browsertest.Eval[float64](t, ctx, `document.querySelectorAll(".zone").length`), "nothing more goes into it")
 }
 
@@ -202,7 +202,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, path),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3 && !document.body.innerText.includes("being unpacked")`))
 	page := text(t, ctx)
-	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 in the catalog. Besides, 1 document, 2 left out, 1 refused.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {
+	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 already imported. Also 1 document, 2 skipped, 1 unreadable.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {
 		assert.Contains(t, page, want)
 	}
 	browsertest.Do(t, ctx, press("Change"), choose("Client of these fonts", "Orrery Hall"), choose("Origin of these fonts", "Bought"),
@@ -217,7 +217,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	}
 	assert.NotContains(t, page, "SkerrowSans-Light")
 	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"), press("Record"), browsertest.Hidden(".el-dialog"),
-		choose("Keep LICENSE.txt as evidence of", "License 1"), browsertest.Until(`document.body.innerText.includes("evidence of license 1")`))
+		choose("Keep LICENSE.txt as document of", "License 1"), browsertest.Until(`document.body.innerText.includes("document of license 1")`))
 	browsertest.Do(t, ctx, browsertest.Click("details.moving summary"), fill("Faces to move", "Bold\r\t"), fill("Into the family", "Dome Signs\t"),
 		press("Split off 1 face"), browsertest.Visible(`//h1[text()="Dome Signs"]`))
 	assert.Contains(t, text(t, ctx), "license 1")
@@ -228,7 +228,7 @@ func TestAccessPage(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	browsertest.Do(t, ctx, browsertest.Click(`//a[text()="Ines Varga"]`), browsertest.Visible("table.plain"),
-		fill("What the token is for", "pipeline"), press("Make a token"), browsertest.Visible(".el-alert"))
+		fill("What the token is for", "pipeline"), press("Create a token"), browsertest.Visible(".el-alert"))
 	secret := browsertest.Eval[string](t, ctx, `document.querySelector(".el-alert__title").innerText`)
 	require.True(t, strings.HasPrefix(secret, "sc_"), secret)
 	browsertest.Do(t, ctx, fill("Name of a client", "Tern Point Lighthouse"), press("Add the client"), browsertest.Until(`document.body.innerText.includes("Tern Point Lighthouse")`))
@@ -241,5 +241,5 @@ func TestAccessPage(t *testing.T) {
 		roles = append(roles, p.Name+" "+string(p.Role))
 	}
 	assert.Contains(t, roles, "Mads Birk editor")
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/nowhere/at/all"), browsertest.Visible(`//h1[text()="Nothing at this address"]`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/nowhere/at/all"), browsertest.Visible(`//h1[text()="Page not found"]`))
 }

@@ -95,7 +95,7 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 	assert.False(t, s.signsIn(laptop, email, next), "the password")
 	refused, err := s.Session(t, api.RoleAdmin).GivePasswordWithResponse(ctx, id)
 	require.NoError(t, err)
-	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "account-closed")
+	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusConflict, "account-closed")
 
 	assert.False(t, s.changed(id, api.PersonChange{Closed: &no}).Closed)
 	assert.True(t, s.signsIn(laptop, email, next), "open again")
@@ -173,8 +173,8 @@ func TestAccountsInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/access"), browsertest.Visible("table.plain"),
 		fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), press("Add the person"), says("with the one-time password"), account("one-time password"),
 		choose("Role of Mads Birk", "editor"), browsertest.Until(`document.querySelector('[aria-label="Role of Mads Birk"]').closest(".el-select").innerText.includes("editor")`),
-		row("New password"), press("Give one"), says("Mads Birk signs in as mads@lanternjaw.example"),
-		row("Close"), press("Close it"), account("closed"), row("Open again"), account("one-time password"))
+		row("New password"), press("Set password"), says("Mads Birk signs in as mads@lanternjaw.example"),
+		row("Close"), press("Close it"), account("closed"), row("Reopen"), account("one-time password"))
 	people, err := s.admin.ListPeopleWithResponse(t.Context())
 	require.NoError(t, err)
 	for _, p := range people.JSON200.Items {

@@ -47,7 +47,7 @@ func TestAProducersDay(t *testing.T) {
 	}, time.Minute, 100*time.Millisecond)
 
 	// The document is found by what is in it.
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), fill("Find in documents", "90400"), says("Licensee: Orrery Hall"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), fill("Search documents", "90400"), says("Licensee: Orrery Hall"))
 }
 
 // TestLimitsInTheConsole enters page views, gives a seat, begins a license with a usual
@@ -58,9 +58,9 @@ func TestLimitsInTheConsole(t *testing.T) {
 	signIn(t, ctx, s, api.RoleAdmin)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), says("the limit is passed in"),
 		fill("Page views", "60000\t"), press("Enter"), says("That is over the limit."), says("The license is over its limit: 60,000 of 50,000 page views"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses?show=1"), says("3 of 6 seats"), fill("A person or an app", "Runa Holt"), press("Give a seat"), says("4 of 6 seats"), says("Seat: Runa Holt"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses?show=1"), says("3 of 6 seats"), fill("A person or an app", "Runa Holt"), press("Assign a seat"), says("4 of 6 seats"), says("Seat: Runa Holt"),
 		browsertest.Click(`button[aria-label="Take Runa Holt away"]`), says("3 of 6 seats"))
-	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"), choose("Begin with", "Web, one year"), chooseAmong("Covers", "Tidegarth Poster"), choose("Granted to", "Saltmarsh Seed Exchange"),
+	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"), choose("Start from template", "Web, one year"), chooseAmong("Covers", "Tidegarth Poster"), choose("Granted to", "Saltmarsh Seed Exchange"),
 		press("Record"), browsertest.Hidden(".el-dialog"), says("of 50,000 page views a month"))
 	all, err := s.Client(t, api.RoleViewer).ListLicensesWithResponse(t.Context(), &api.ListLicensesParams{})
 	require.NoError(t, err)
@@ -74,8 +74,8 @@ func TestLimitsInTheConsole(t *testing.T) {
 		browsertest.Click(`//div[contains(@class,"el-dialog")]//button[normalize-space()="Sign off"]`), says("By letter of 3 May"), says("until "+inDays(9).String()))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Revoke"), browsertest.Visible(".el-message-box"),
 		browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Revoke"]`), says("revoked by Ines Varga"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Make a live stylesheet"), says("/fonts.css"), browsertest.Click(`button[aria-label="Revoke live stylesheet 1"]`), browsertest.Gone(`button[aria-label="Revoke live stylesheet 1"]`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Create a live stylesheet"), says("/fonts.css"), browsertest.Click(`button[aria-label="Revoke live stylesheet 1"]`), browsertest.Gone(`button[aria-label="Revoke live stylesheet 1"]`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/register"), says("order N-88213.txt"), choose("Client", "Saltmarsh Seed Exchange"), browsertest.Until(`!document.body.innerText.includes("order N-88213.txt")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), browsertest.Click(`//button[contains(@class,"count")][contains(.,"unknown origin")]`), browsertest.Until(`document.querySelectorAll(".item").length === 1`),
-		browsertest.Click(".elsewhere summary"), press("Make a secret address"), says("/calendar/"))
+		browsertest.Click(".elsewhere summary"), press("Create a feed URL"), says("/calendar/"))
 }

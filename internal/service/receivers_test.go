@@ -437,7 +437,7 @@ func TestPlatforms(t *testing.T) {
 	})
 	t.Run("every kind that is shipped", func(t *testing.T) {
 		for _, r := range builder.Shipped() {
-			assert.True(t, tried[r.Kind], "%s is shipped, and its packs are taken nowhere above", r.Kind)
+			assert.True(t, tried[r.Kind], "%s is shipped, and its packs in use nowhere above", r.Kind)
 		}
 	})
 }

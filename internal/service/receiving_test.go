@@ -37,13 +37,13 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Words in italic within body text would be faked"),
-		press("Place a family"), browsertest.Visible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), browsertest.Hidden(".el-dialog"),
+		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("Links (a) also catches buttons that are made of links"))
-	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Take it away"), browsertest.Hidden(".el-dialog"),
+	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Remove"), browsertest.Hidden(".el-dialog"),
 		browsertest.Until(`!document.body.innerText.includes("made of links")`),
-		press("Place a family"), browsertest.Visible(".el-dialog"), choose("Role", "One of your own"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
+		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "One of your own"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
 		press("Save"), says("No selector: a role of your own needs a selector"), browsertest.Type(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), browsertest.Hidden(".el-dialog"), says(".fares td"))
-	browsertest.Do(t, ctx, write("Name in the design", "Pilothouse Draft"), choose("Family it becomes", "Skerrow Sans"), press("Add the replacement"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
+	browsertest.Do(t, ctx, write("Font in the design", "Pilothouse Draft"), choose("Replacement family", "Skerrow Sans"), press("Add replacement"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
 		act("Remove the replacement of Pilothouse Draft"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), browsertest.Visible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
@@ -59,18 +59,18 @@ func TestDeliveringInTheConsole(t *testing.T) {
 
 	// Addresses come back, one by one and all at once.
 	browsertest.Do(t, ctx, write("Address of fonts/skerrow-sans-bold.woff2", "skerrow-sans-bold.woff2"), browsertest.Until(`(b => (b?.click(), !!b))([...document.querySelectorAll(".one")].find(li => li.innerText.includes("bold")).querySelector("button:not([disabled])"))`),
-		says("there are 0"), write("Addresses", `<a href="https://files.example/8a/skerrow-sans-regular.woff2">, https://files.example/8b/skerrow-sans-bold.woff2`), press("Match them"),
+		says("there are 0"), write("Addresses", `<a href="https://files.example/8a/skerrow-sans-regular.woff2">, https://files.example/8b/skerrow-sans-bold.woff2`), press("Match URLs"),
 		says("Finished"), says(`url("https://files.example/8a/skerrow-sans-regular.woff2")`), says(".fares td {"))
-	browsertest.Do(t, ctx, act("Forget the address of fonts/skerrow-sans-bold.woff2"), says("Awaited"), browsertest.Until(`!document.body.innerText.includes("Finished")`))
+	browsertest.Do(t, ctx, act("Forget the address of fonts/skerrow-sans-bold.woff2"), says("Missing"), browsertest.Until(`!document.body.innerText.includes("Finished")`))
 
-	browsertest.Do(t, ctx, write("Addresses of pages", "/prices"), press("Add pages"), says("/prices"), says("0 of 4 done"),
+	browsertest.Do(t, ctx, write("Page URLs", "/prices"), press("Add pages"), says("/prices"), says("0 of 4 done"),
 		browsertest.Until(`(document.querySelector('[aria-label="Pages"] input[type="checkbox"]').click(), true)`), says("1 of 4 done"), says("The editor,"))
 
 	// A role changes: the pack is out of date, and says how.
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), browsertest.Visible(".el-dialog"), choose("Weight", "300"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("The pack of Holmvik members' pages for live"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack it without a site"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack without a site"))
 	require.Eventually(t, func() bool {
 		_, err := os.Stat(filepath.Join(downloads, "Skerrow Sans for desktop.zip"))
 		return err == nil
@@ -86,15 +86,15 @@ func TestRulesInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
 		browsertest.Visible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
 		choose("File names", "Small letters, digits, hyphens"), browsertest.Visible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
-		choose("They go up", "The folder as it is"), says("A form takes files one by one"),
+		choose("Upload", "The folder as it is"), says("A form takes files one by one"),
 		browsertest.Until(`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Save as version")).disabled`),
-		choose("They go up", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one by one")`),
+		choose("Upload", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one by one")`),
 		press("Save as version 2"), says("Shipped, changed: version 2"))
 	browsertest.Do(t, ctx, browsertest.Until(`([...document.querySelectorAll("summary")].find(s => s.innerText === "Versions").click(), true)`), says("files.named: full → hyphens"))
 	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")
 	require.NoError(t, os.WriteFile(woff2, drawn(t, foundry.Signage()[2], font.WOFF2), 0o600))
-	browsertest.Do(t, ctx, write("Typed into Weight", "400"), browsertest.Upload(`input[aria-label="Files to try"]`, woff2), says("“Weight” says 400, but the font is 700"), says("“Font name” is empty"),
-		write("Typed into Weight", ""), browsertest.Until(`!document.body.innerText.includes("“Weight” says 400")`), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens are taken"))
+	browsertest.Do(t, ctx, write("Value for Weight", "400"), browsertest.Upload(`input[aria-label="Files to try"]`, woff2), says("“Weight” says 400, but the font is 700"), says("“Font name” is empty"),
+		write("Value for Weight", ""), browsertest.Until(`!document.body.innerText.includes("“Weight” says 400")`), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens in use"))
 	browsertest.Do(t, ctx, write("Name of the copy", "Harbour CMS"), press("Copy"), says("Your own, version 1"), browsertest.Until(`location.pathname === "/builders/harbour-cms"`))
 	file := filepath.Join(t.TempDir(), "rules.json")
 	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))

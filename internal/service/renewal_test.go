@@ -126,8 +126,8 @@ func TestALicenseIsRenewed(t *testing.T) {
 	page := tab(t, "")
 	signIn(t, page, s.Service, api.RoleEditor)
 	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/licenses"), browsertest.Click(`//button[@aria-label="Renew license `+itoa(next.Id)+`"]`),
-		browsertest.Upload(`input[aria-label="Document of the next term"]`, letter), says("Order number: Q-3"), press("Use all"),
-		press("Record the next term"), says("is renewed by license"))
+		browsertest.Upload(`input[aria-label="Document of the new term"]`, letter), says("Order number: Q-3"), press("Use all"),
+		press("Record renewal"), says("is renewed by license"))
 	all, err = s.admin.ListLicensesWithResponse(ctx, nil)
 	require.NoError(t, err)
 	last := all.JSON200.Items[0]
@@ -177,7 +177,7 @@ func TestALicenseDocumentFillsInTheForm(t *testing.T) {
 	page := tab(t, "")
 	signIn(t, page, s.Service, api.RoleEditor)
 	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/licenses"), press("Record a license"),
-		browsertest.Upload(`input[aria-label="Documents that prove it"]`, letter), says("Order no. A-77"), press("Use all"),
+		browsertest.Upload(`input[aria-label="Documents"]`, letter), says("Order no. A-77"), press("Use all"),
 		press("Record"), says("for orrery.example"))
 	all, err := s.admin.ListLicensesWithResponse(ctx, nil)
 	require.NoError(t, err)

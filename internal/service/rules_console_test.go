@@ -42,17 +42,17 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 
 	browsertest.Do(t, ctx, typed("Folder in the pack", "a/../b"), browsertest.Until(`document.querySelector(".example .wrong")?.innerText.length > 10`),
 		browsertest.Until(`[...document.querySelectorAll("button")].some(b => b.innerText.trim() === "Save as version 3" && b.disabled)`),
-		press("As it was"), browsertest.Until(`!document.querySelector(".example .wrong")`),
-		typed("Folder in the pack", "type"), browsertest.Until(`[...document.querySelectorAll(".example td")].some(d => d.innerText.startsWith("type/"))`), press("As it was"))
+		press("Discard changes"), browsertest.Until(`!document.querySelector(".example .wrong")`),
+		typed("Folder in the pack", "type"), browsertest.Until(`[...document.querySelectorAll(".example td")].some(d => d.innerText.startsWith("type/"))`), press("Discard changes"))
 	assert.Equal(t, 2, rules("upload-form").Version, "looking keeps nothing")
 
-	browsertest.Do(t, ctx, browsertest.Click(`//summary[normalize-space()="Versions"]`), says("→ Upload form of the almanac"), press("Begin from this one"), says("Save as version 3"),
+	browsertest.Do(t, ctx, browsertest.Click(`//summary[normalize-space()="Versions"]`), says("→ Upload form of the almanac"), press("Start from this version"), says("Save as version 3"),
 		press("Save as version 3"), says("changed: version 3"))
 	assert.Equal(t, before.Rules.Name, rules("upload-form").Rules.Name)
 
 	browsertest.Do(t, ctx, fill("Name of the copy", "Almanac press"), press("Copy"), browsertest.Until(`location.pathname === "/builders/almanac-press"`), says("Your own, version 1"))
 	assert.Equal(t, rules("upload-form").Rules.Files, rules("almanac-press").Rules.Files)
-	browsertest.Do(t, ctx, browsertest.Click(`//button[normalize-space()="Take away"][not(ancestor::fieldset)]`), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Take away"]`),
+	browsertest.Do(t, ctx, browsertest.Click(`//button[normalize-space()="Remove"][not(ancestor::fieldset)]`), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Remove"]`),
 		browsertest.Until(`location.pathname === "/builders"`), says("Builders"))
 	gone, err := c.GetBuilderWithResponse(t.Context(), "almanac-press")
 	require.NoError(t, err)

@@ -65,8 +65,8 @@ func TestSavingsAreMeasured(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), says(kB(*before.SubsetSaves)),
-		press("Trim or reshape Quayside"), browsertest.Visible(`section[aria-label="Sizes"] table`),
-		fill("And every character of this text", "Harbour"), browsertest.Until(`/^\d\.\d kB$/.test([...document.querySelectorAll("section[aria-label=Sizes] td.num")].at(-1)?.innerText)`))
+		press("Subset or change Quayside"), browsertest.Visible(`section[aria-label="Sizes"] table`),
+		fill("Also the characters of this text", "Harbour"), browsertest.Until(`/^\d\.\d kB$/.test([...document.querySelectorAll("section[aria-label=Sizes] td.num")].at(-1)?.innerText)`))
 
 	used, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: trim})
 	require.NoError(t, err)

@@ -270,14 +270,14 @@ func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
 	built, err := c.BuildPackWithResponse(t.Context(), gone.JSON200.Sites[0].Id, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "family-deleted", built.ApplicationproblemJSONDefault.Code)
-	assert.Contains(t, built.ApplicationproblemJSONDefault.Detail, "Bring it back")
+	assert.Contains(t, built.ApplicationproblemJSONDefault.Detail, "Restore")
 	fonts, err := demo.Fonts()
 	require.NoError(t, err)
 	again := addFile(t, c, fonts[3].Name, fonts[3].Data, fonts[3].Client, "bought")
 	require.NotNil(t, again.ApplicationproblemJSONDefault, "%s", again.Body)
 	assert.Contains(t, again.ApplicationproblemJSONDefault.Detail, "which was deleted")
 
-	// Its name is free meanwhile, and taken when it comes back.
+	// Name is free meanwhile, and taken when it comes back.
 	other := append([]byte{}, fonts[3].Data...)
 	other[len(other)-1] ^= 1
 	fresh := addFile(t, c, fonts[3].Name, other, fonts[3].Client, "bought")

@@ -69,7 +69,7 @@ func TestShortlists(t *testing.T) {
 	viewer := s.Client(t, api.RoleViewer)
 	refused, err := viewer.ShareShortlistWithResponse(t.Context(), l.Id, api.NewShare{})
 	require.NoError(t, err)
-	assert.Equal(t, http.StatusForbidden, refused.StatusCode())
+	assert.Equal(t, http.StatusForbidden, unreadable.StatusCode())
 
 	// What a client sees: Umbrisk is licensed to Orrery Hall and sent as a font, the
 	// restricted poster and the ferries' family are pictures.
@@ -144,11 +144,11 @@ func TestShortlistInTheConsole(t *testing.T) {
 		return browsertest.Click(`//*[@aria-label="Choose ` + name + `"]`)
 	}
 	names := `[...document.querySelectorAll(".pick .name")].map(n => n.textContent).join()`
-	browsertest.Do(t, ctx, allSet(), check("Umbrisk Display"), check("Tidegarth Poster"), press("Put on a shortlist"), fill("Name of a new shortlist", "Posters\r"),
-		browsertest.Gone(`//button[normalize-space()="Put on a shortlist"]`), chromedp.Navigate(s.Address+"/shortlists"), browsertest.Visible(`//strong[.="Posters"]`), browsertest.Click(`//a[strong[.="Posters"]]`),
+	browsertest.Do(t, ctx, allSet(), check("Umbrisk Display"), check("Tidegarth Poster"), press("Add to a shortlist"), fill("Name of a new shortlist", "Posters\r"),
+		browsertest.Gone(`//button[normalize-space()="Add to a shortlist"]`), chromedp.Navigate(s.Address+"/shortlists"), browsertest.Visible(`//strong[.="Posters"]`), browsertest.Click(`//a[strong[.="Posters"]]`),
 		browsertest.Until(names+` === "Umbrisk Display,Tidegarth Poster"`),
 		browsertest.Click(`//button[@aria-label="Move Tidegarth Poster up"]`), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display"`),
-		choose("Family to add", "Skerrow Sans ("), press("Add it"), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display,Skerrow Sans"`),
+		choose("Family to add", "Skerrow Sans ("), press("Add"), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display,Skerrow Sans"`),
 		browsertest.Until(`((a, b) => { const go = (e, t) => e.dispatchEvent(new DragEvent(t, { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() })); go(a, "dragstart"); go(b, "dragover"); go(b, "drop"); go(a, "dragend"); return true })(...[2, 0].map(i => document.querySelectorAll(".pick")[i]))`),
 		browsertest.Until(names+` === "Skerrow Sans,Tidegarth Poster,Umbrisk Display"`))
 	lists, err := s.Client(t, api.RoleViewer).ListShortlistsWithResponse(t.Context(), &api.ListShortlistsParams{})
@@ -158,7 +158,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 		return err == nil && order(&lists.JSON200.Items[0])[0] == "Skerrow Sans"
 	}, wait, tick, "what was dragged is kept")
 	browsertest.Do(t, ctx, press("Make a link"), browsertest.Visible(`//a[.="Look at it"]`),
-		chromedp.Navigate(s.Address+"/sites/1"), browsertest.Click(`//*[@aria-label="Family to put on this site"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
+		chromedp.Navigate(s.Address+"/sites/1"), browsertest.Click(`//*[@aria-label="Family to add to this site"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
 		browsertest.Until(`document.querySelector('.el-select-group__title')?.textContent === "Shortlist Winter timetable"`))
 }
 

@@ -22,7 +22,7 @@ const raise: Middleware = {
         title: 'Error',
         status: response.status,
         code: 'unreadable',
-        detail: `The service answered ${response.status} and nothing readable. Try again.`,
+        detail: `The service answered ${response.status} and nothing readable. Retry.`,
       }
     }
     throw new ProblemError(problem)

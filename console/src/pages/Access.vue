@@ -71,7 +71,7 @@ const addClient = change(
         v-if="oneTime"
         type="success"
         :title="oneTime"
-        description="Hand it over now; it is not shown again."
+        description="Copy it now. It is not shown again."
         @close="oneTime = ''"
       />
     </template>

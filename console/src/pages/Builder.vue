@@ -94,11 +94,10 @@ const kindOf = (name: string) =>
     .slice(0, 40)
 async function away() {
   try {
-    await ElMessageBox.confirm(
-      `${b.value!.rules.name} is taken away; its versions are kept.`,
-      'Take these rules away?',
-      { confirmButtonText: 'Take away', cancelButtonText: 'Leave' },
-    )
+    await ElMessageBox.confirm(`${b.value!.rules.name} is taken away; its versions are kept.`, 'Delete these rules?', {
+      confirmButtonText: 'Remove',
+      cancelButtonText: 'Leave',
+    })
   } catch {
     return
   }
@@ -133,7 +132,7 @@ async function away() {
         </div>
         <div class="row">
           <ElButton @click="saveFile(`${b.rules.kind}.json`, `${JSON.stringify(b.rules, null, 2)}\n`)">Export</ElButton
-          ><ElButton v-if="mayEdit && !b.shipped" @click="away">Take away</ElButton>
+          ><ElButton v-if="mayEdit && !b.shipped" @click="away">Remove</ElButton>
         </div>
       </div>
       <div class="two">
@@ -152,7 +151,7 @@ async function away() {
               :loading="keep.isPending.value"
               >Save as version {{ b.version + 1 }}</ElButton
             >
-            <ElButton v-if="touched" @click="draft = begun(b.rules)">As it was</ElButton>
+            <ElButton v-if="touched" @click="draft = begun(b.rules)">Discard changes</ElButton>
           </div>
           <div v-if="mayEdit" class="row copy">
             <ElInput
@@ -171,7 +170,7 @@ async function away() {
           </div>
         </ElForm>
         <aside aria-label="Live example" class="example">
-          <h2>A pack by these rules</h2>
+          <h2>Example pack</h2>
           <ul v-if="example?.wrong.length" class="wrong small">
             <li v-for="w in example.wrong" :key="w.field + w.message">{{ w.message }}</li>
           </ul>
@@ -218,7 +217,7 @@ async function away() {
                   </li>
                 </ul>
                 <ElButton v-if="mayEdit && v.version !== b.version" size="small" text @click="draft = begun(v.rules)"
-                  >Begin from this one</ElButton
+                  >Start from this version</ElButton
                 >
               </li>
             </ul>
@@ -226,7 +225,7 @@ async function away() {
         </aside>
       </div>
     </template>
-    <p v-else class="soft">Reading the rules …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

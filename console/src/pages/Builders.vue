@@ -65,7 +65,7 @@ const state = (b: Schemas['BuilderRecord']) =>
     </div>
     <p class="soft">
       What each kind of platform accepts, how it wants files named and forms filled in, and where styles go. Packs
-      follow these rules. Open one to see it at work, change it or copy it.
+      follow these rules. Open one to see it running, change it or copy it.
     </p>
     <Trouble v-if="error" :error="error" />
     <p v-if="trouble.text.value" role="alert" class="trouble">{{ trouble.text.value }}</p>

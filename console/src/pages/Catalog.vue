@@ -84,7 +84,7 @@ watch(shown, (items) => {
     <div class="head">
       <h1>Catalog</h1>
       <span class="row"
-        ><RouterLink to="/gaps">What gaps what</RouterLink><RouterLink to="/imports">Add fonts</RouterLink></span
+        ><RouterLink to="/gaps">Missing details</RouterLink><RouterLink to="/imports">Add fonts</RouterLink></span
       >
     </div>
     <div class="tools sheet">
@@ -92,7 +92,7 @@ watch(shown, (items) => {
         <ElInput
           v-model="typed"
           class="words"
-          placeholder="Find: family, PostScript name, file, designer, client, tag"
+          placeholder="Search by family, PostScript name, file, designer, client or tag"
           clearable
           aria-label="Find"
         />
@@ -105,7 +105,7 @@ watch(shown, (items) => {
       <SampleControls />
     </div>
     <Trouble v-if="error" :error="error" />
-    <p v-else-if="isPending" class="soft">Reading the catalog …</p>
+    <p v-else-if="isPending" class="soft">Loading …</p>
     <template v-else>
       <div class="row line" aria-live="polite">
         <span v-if="total !== undefined" class="soft">{{ some(total, 'family', 'families') }}</span>
@@ -116,14 +116,14 @@ watch(shown, (items) => {
         <RouterLink v-if="chosen.length > 1" :to="`/compare?${chosen.map((c) => `id=${c}`).join('&')}`"
           >Compare {{ some(chosen.length, 'family', 'families') }}</RouterLink
         >
-        <span v-else-if="chosen.length" class="soft small">Choose another to compare them.</span>
+        <span v-else-if="chosen.length" class="soft small">Choose another family to compare.</span>
         <ShortlistButton v-if="chosen.length && person?.role !== 'viewer'" :families="chosen" @done="chosen = []" />
       </div>
       <p v-if="!found.length && (filters.q || narrow)" class="soft">
         No family matches. Try fewer letters, or fewer filters.
       </p>
       <div v-else-if="!found.length" class="sheet">
-        <p>The crate is empty. <RouterLink to="/imports">Add the first fonts</RouterLink>.</p>
+        <p>The catalog is empty. <RouterLink to="/imports">Add the first fonts</RouterLink>.</p>
       </div>
     </template>
     <div
@@ -149,7 +149,7 @@ watch(shown, (items) => {
         />
       </div>
     </div>
-    <p v-if="isFetchingNextPage" class="soft small">Reading on …</p>
+    <p v-if="isFetchingNextPage" class="soft small">Loading more …</p>
   </div>
 </template>
 

@@ -29,8 +29,8 @@ const italic = ref(false)
 <template>
   <div class="page wide-page">
     <div class="head">
-      <h1>Side by side</h1>
-      <RouterLink to="/families">Choose others in the catalog</RouterLink>
+      <h1>Compare families</h1>
+      <RouterLink to="/families">Choose families in the catalog</RouterLink>
     </div>
     <div class="row tools">
       <SampleControls />
@@ -38,11 +38,9 @@ const italic = ref(false)
         <span class="soft small">Weight, {{ weight }}</span
         ><ElSlider v-model="weight" :min="100" :max="900" :step="10" aria-label="Weight" />
       </div>
-      <ElCheckbox v-model="italic">Italic where there is one</ElCheckbox>
+      <ElCheckbox v-model="italic">Italic, if available</ElCheckbox>
     </div>
-    <p v-if="!families.length" class="soft">
-      Choose two or more families in the catalog; they are shown here beside each other.
-    </p>
+    <p v-if="!families.length" class="soft">Choose two or more families in the catalog; to compare them here.</p>
     <div class="columns">
       <CompareColumn v-for="f in families" :key="f.id" :family="f" :weight="weight" :italic="italic" />
     </div>

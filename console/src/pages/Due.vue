@@ -15,7 +15,7 @@ const { data: known } = clients()
 const kinds: Record<Schemas['DueKind'], string> = {
   blocked: 'blocked on a site',
   unlicensed: 'in use without a license',
-  review: 'not settled',
+  review: 'needs review',
   'license-ended': 'ended, still in use',
   'license-ends': 'ending',
   'over-limit': 'over a limit',
@@ -50,7 +50,7 @@ const groups = computed(() => {
       </div>
     </div>
     <Trouble v-if="error" :error="error" />
-    <p v-else-if="isPending" class="soft">Looking through the crate …</p>
+    <p v-else-if="isPending" class="soft">Loading …</p>
     <template v-else-if="list">
       <div v-if="list.counts.length" class="row counts">
         <button
@@ -90,9 +90,7 @@ const groups = computed(() => {
           </li>
         </ul>
       </section>
-      <p v-if="!list.items.length" class="sheet">
-        Nothing is due within {{ list.within }} days: no license ends, no limit is near, and all that is in use may be.
-      </p>
+      <p v-if="!list.items.length" class="sheet">Nothing needs attention in the next {{ list.within }} days.</p>
       <p v-else-if="!groups.length" class="soft">Nothing of this kind.</p>
       <DueElsewhere />
     </template>

@@ -2,26 +2,29 @@
 import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { base } from '../api/client'
-import { family, me } from '../api/queries'
-import FacePanel from '../components/face/FacePanel.vue'
+import { family } from '../api/queries'
+import ShortlistButton from '../components/catalog/ShortlistButton.vue'
+import FaceList from '../components/family/FaceList.vue'
 import FamilyAbout from '../components/family/FamilyAbout.vue'
-import FamilyEverywhere from '../components/family/FamilyEverywhere.vue'
-import FamilyPack from '../components/family/FamilyPack.vue'
 import FamilyDocuments from '../components/family/FamilyDocuments.vue'
+import FamilyEverywhere from '../components/family/FamilyEverywhere.vue'
 import FamilyHosted from '../components/family/FamilyHosted.vue'
 import FamilyMove from '../components/family/FamilyMove.vue'
-import FamilyRemoved from '../components/family/FamilyRemoved.vue'
+import FamilyPack from '../components/family/FamilyPack.vue'
 import FamilyProposals from '../components/family/FamilyProposals.vue'
+import FamilyRemoved from '../components/family/FamilyRemoved.vue'
 import FamilyVerdict from '../components/family/FamilyVerdict.vue'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
-import ShortlistButton from '../components/catalog/ShortlistButton.vue'
 import SampleControls from '../components/shared/SampleControls.vue'
 import Trouble from '../components/shared/Trouble.vue'
+import { usePerson } from '../state/person'
+import { some } from '../state/show'
 
+/** A family: whether it may be used, its faces, licenses, documents and sites. */
 const props = defineProps<{ id: number }>()
 const { data: f, error } = family(toRef(props, 'id'))
-const { data: person } = me()
+const person = usePerson()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const recording = ref(false)
 </script>
@@ -32,7 +35,10 @@ const recording = ref(false)
     <template v-else-if="f">
       <div class="head">
         <div>
-          <p class="soft small crumb"><RouterLink to="/families">Catalog</RouterLink> / {{ f.client.name }}</p>
+          <p class="soft small crumb">
+            <RouterLink to="/families">Catalog</RouterLink> /
+            <RouterLink :to="`/clients/${f.client.id}`">{{ f.client.name }}</RouterLink>
+          </p>
           <h1>{{ f.name }}</h1>
         </div>
         <ShortlistButton v-if="mayEdit && f.status !== 'deleted'" :families="[f.id]" :client="f.client.name" />
@@ -41,17 +47,9 @@ const recording = ref(false)
       <FamilyVerdict v-if="f.faces.length" :verdict="f.verdict" />
       <FamilyHosted v-if="f.hosted.length" :key="`hosted ${f.id}`" :family="f" :may-edit="mayEdit" />
       <template v-if="f.faces.length">
+        <h2>{{ some(f.faces.length, 'face') }}</h2>
         <SampleControls />
-        <h2>Faces</h2>
-        <FacePanel
-          v-for="face in f.faces"
-          :key="face.id"
-          :face="face"
-          :family="f.name"
-          :family-id="f.id"
-          :base="base"
-          :verdict="f.verdict.state"
-        />
+        <FaceList :key="`faces ${f.id}`" :family="f" />
       </template>
       <FamilyRemoved v-if="f.removed.length" :faces="f.removed" :may-edit="mayEdit" />
       <details v-if="mayEdit && f.faces.length" class="moving">
@@ -61,29 +59,29 @@ const recording = ref(false)
       <div class="row split">
         <h2>Licenses</h2>
         <span class="row">
-          <a :href="`/proof/${f.id}`" target="_blank">Proof of use, to print</a>
-          <a :href="`${base}/families/${f.id}/proof`" download>as a zip</a>
+          <a :href="`/proof/${f.id}`" target="_blank">Print proof of use</a>
+          <a :href="`${base}/families/${f.id}/proof`" download>Download proof (zip)</a>
           <ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton>
         </span>
       </div>
       <p v-if="!f.licenses.length" class="alarm">
-        No license is recorded. Without one this family cannot go out unseen.
+        No license is recorded. Record one, or confirm an open license below.
       </p>
-      <FamilyProposals :id="f.id" :key="`says ${f.id}`" :may-edit="mayEdit" />
+      <FamilyProposals :id="f.id" :key="`proposals ${f.id}`" :may-edit="mayEdit" />
       <ul class="list">
         <li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li>
       </ul>
       <template v-if="f.documents.length"
-        ><h3>FamilyDocuments that came with it</h3>
+        ><h3>Documents</h3>
         <FamilyDocuments :family="f"
       /></template>
-      <h2>Sites</h2>
+      <h2>Used on</h2>
       <p v-if="!f.sites.length && !f.faces.length" class="soft">
-        No site here uses this family: there are no files of it to pack. Bring it in-house, or give the builder its
-        address.
+        This family has no files in the catalog, so it cannot go into packs. Self-host it, or give its URL to the
+        platform.
       </p>
       <p v-else-if="!f.sites.length" class="soft">
-        No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.
+        No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to add it to.
       </p>
       <ul v-else class="row plainlist">
         <li v-for="s in f.sites" :key="s.id">
@@ -96,7 +94,7 @@ const recording = ref(false)
       <FamilyPack v-if="mayEdit && f.faces.length" :family="f" />
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>
-    <p v-else class="soft">Reading the family …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

@@ -57,9 +57,9 @@ const recognized = computed(() => chosen.value.filter((f) => f.recognized.length
 async function retire() {
   try {
     await ElMessageBox.confirm(
-      'They are hidden from lists and not lost; what uses them goes on using them.',
+      'They are hidden from lists. Sites that use them keep them.',
       `Retire ${some(ids.value.length, 'family', 'families')}?`,
-      { confirmButtonText: 'Retire', cancelButtonText: 'Leave them' },
+      { confirmButtonText: 'Retire', cancelButtonText: 'Cancel' },
     )
   } catch {
     return
@@ -70,14 +70,12 @@ async function retire() {
 
 <template>
   <div class="page">
-    <h1>What gaps what</h1>
+    <h1>Missing details</h1>
     <p class="soft">
       <template v-if="id"
-        >Families of the import <RouterLink :to="`/imports/${id}`">{{ from ?? id }}</RouterLink> that gap something.
+        >Families of the import <RouterLink :to="`/imports/${id}`">{{ from ?? id }}</RouterLink> with missing details.
         <RouterLink to="/gaps">All families</RouterLink></template
-      ><template v-else
-        >Families of the catalog that gap something: a license, its document, an origin, styles.</template
-      >
+      ><template v-else>Families with missing details: license, document, origin, styles.</template>
     </p>
     <Trouble v-if="error" :error="error" />
     <div class="row small filter">
@@ -86,13 +84,18 @@ async function retire() {
         ><input v-model="what" type="radio" name="what" :value="c.value" />{{ c.label }}</label
       >
     </div>
-    <form v-if="mayEdit && chosen.length" class="row sheet bulk" aria-label="Do with what is chosen" @submit.prevent>
+    <form
+      v-if="mayEdit && chosen.length"
+      class="row sheet bulk"
+      aria-label="Actions for selected families"
+      @submit.prevent
+    >
       <strong>{{ some(chosen.length, 'family', 'families') }}</strong>
       <ElButton :disabled="!recognized" :loading="confirm.isPending.value" @click="confirm.mutate(ids)"
         >Confirm recognized licenses ({{ recognized }})</ElButton
       >
       <span class="row">
-        <ElSelect v-model="license" class="pick" filterable aria-label="License for what is chosen"
+        <ElSelect v-model="license" class="pick" filterable aria-label="License for selected families"
           ><ElOption :value="0" label="A license …" /><ElOption
             v-for="l in all"
             :key="l.id"
@@ -100,30 +103,30 @@ async function retire() {
             :label="`${l.id}: ${[l.licensor, l.reference].filter(Boolean).join(', ')}, for ${l.grantedTo.name}`"
         /></ElSelect>
         <ElButton :disabled="!license" :loading="cover.isPending.value" @click="cover.mutate(license)"
-          >Have it cover them</ElButton
+          >Add to license</ElButton
         >
       </span>
       <span class="row">
-        <ElSelect v-model="origin" class="pick" placeholder="An origin …" aria-label="Origin of what is chosen"
+        <ElSelect v-model="origin" class="pick" placeholder="An origin …" aria-label="Origin of selected fonts"
           ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
         /></ElSelect>
         <ElButton
           :disabled="!origin"
           :loading="alter.isPending.value"
           @click="origin && alter.mutate({ families: ids, origin })"
-          >They came from there</ElButton
+          >Set origin</ElButton
         >
       </span>
       <ElButton @click="retire">Retire</ElButton>
     </form>
-    <p v-if="!isFetching && !found.length" class="clear">Nothing gaps anything here.</p>
+    <p v-if="!isFetching && !found.length" class="clear">No missing details.</p>
     <table v-else class="plain">
       <thead>
         <tr>
           <th v-if="mayEdit">
             <input
               type="checkbox"
-              aria-label="Choose all shown"
+              aria-label="Select all shown"
               :checked="found.length > 0 && found.every((f) => picked.has(f.family.id))"
               @change="pickAll(($event.target as HTMLInputElement).checked)"
             />
@@ -160,7 +163,7 @@ async function retire() {
         </tr>
       </tbody>
     </table>
-    <ElButton v-if="hasNextPage" @click="fetchNextPage()">More of them</ElButton>
+    <ElButton v-if="hasNextPage" @click="fetchNextPage()">More families</ElButton>
   </div>
 </template>
 

@@ -14,7 +14,7 @@ import { bytes, importStates, label, origins, some, when } from '../state/show'
 import { renew } from '../state/renew'
 import { includeAll, stop, uploads } from '../state/uploads'
 
-/** What arrived together, looked through before it is taken in. */
+/** What arrived together, looked through before it is imported. */
 const props = defineProps<{ id: number }>()
 const queries = useQueryClient()
 const { data: d, error } = fontImport(toRef(props, 'id'))
@@ -50,10 +50,10 @@ watchEffect(() => {
 })
 const concerns: { value: Concern | ''; label: string }[] = [
   { value: '', label: 'All' },
-  { value: 'decide', label: 'To decide' },
-  { value: 'mind', label: 'To mind' },
+  { value: 'decide', label: 'To resolve' },
+  { value: 'mind', label: 'Warnings' },
   { value: 'new', label: 'New' },
-  { value: 'known', label: 'There already' },
+  { value: 'known', label: 'Duplicates' },
 ]
 const only = ref<Concern | ''>('')
 const count = (c: Concern | '') => groups.value.filter((g) => !c || concern(g.items) === c).length
@@ -102,9 +102,9 @@ function more(files: { file: File; path: string }[]) {
 async function discard() {
   try {
     await ElMessageBox.confirm(
-      'Fonts that are not taken in stay out of the catalog, and what is under way stops. What is taken in stays.',
-      'Turn this import down?',
-      { confirmButtonText: 'Turn it down', cancelButtonText: 'Leave it open' },
+      'Fonts that are not imported stay out of the catalog, and what is under way stops. What is imported stays.',
+      'Discard this import?',
+      { confirmButtonText: 'Discard', cancelButtonText: 'Cancel' },
     )
   } catch {
     return
@@ -149,7 +149,7 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
           >{{ sent.done }} of {{ sent.all }} sent<template v-if="sent.speed"
             >, {{ bytes(sent.speed) }} a second</template
           ></span
-        ><ElButton size="small" @click="stop(id)">Stop sending</ElButton>
+        ><ElButton size="small" @click="stop(id)">Stop upload</ElButton>
       </div>
       <p v-if="d.unpacking" class="small" role="status">
         {{ d.unpacking }} {{ d.unpacking > 1 ? 'archives are' : 'archive is' }} being unpacked …
@@ -159,15 +159,15 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
           :percentage="Math.round((100 * d.counts.taken) / Math.max(1, d.counts.taken + d.counts.marked))"
           :stroke-width="10"
           class="grow"
-        /><span class="small soft">{{ d.counts.taken }} of {{ d.counts.taken + d.counts.marked }} taken in</span>
+        /><span class="small soft">{{ d.counts.taken }} of {{ d.counts.taken + d.counts.marked }} imported</span>
       </div>
       <p v-for="u in sent.troubles" :key="u.path" role="alert" class="alarm small">{{ u.path }}: {{ u.trouble }}</p>
 
       <div class="row sheet verdict-bar">
         <span data-sum
-          >{{ some(d.counts.fonts, 'font') }}: {{ d.counts.marked }} marked, {{ d.counts.taken }} in the catalog.
-          Besides, {{ some(d.counts.documents, 'document') }}, {{ d.counts.leftOut }} left out,
-          {{ d.counts.refused }} refused.</span
+          >{{ some(d.counts.fonts, 'font') }}: {{ d.counts.marked }} selected, {{ d.counts.taken }} already imported.
+          Also {{ some(d.counts.documents, 'document') }}, {{ d.counts.leftOut }} skipped,
+          {{ d.counts.refused }} unreadable.</span
         >
         <span v-if="may" class="row">
           <ElButton
@@ -184,15 +184,15 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
             :disabled="busy || d.unpacking > 0"
             :loading="accept.isPending.value"
             @click="accept.mutate(undefined)"
-            >Close: nothing is new</ElButton
+            >Finish: nothing new</ElButton
           >
-          <ElButton v-if="d.state === 'open'" @click="discard">Turn down</ElButton>
+          <ElButton v-if="d.state === 'open'" @click="discard">Discard</ElButton>
         </span>
       </div>
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
 
       <p v-if="d.counts.taken" class="small">
-        <RouterLink :to="`/gaps?import=${d.id}`">What the families of it gap</RouterLink>
+        <RouterLink :to="`/gaps?import=${d.id}`">Missing details of its families</RouterLink>
       </p>
       <div v-if="groups.length > 1" class="row small filter">
         <label v-for="c in concerns" :key="c.value" class="row"
@@ -206,9 +206,9 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
             type="checkbox"
             :checked="shown.every((g) => picked.has(g.key))"
             @change="pickAll(($event.target as HTMLInputElement).checked)"
-          />Choose all shown</label
+          />Select all shown</label
         >
-        <span v-if="hasNextPage" class="soft">Reading the rest …</span>
+        <span v-if="hasNextPage" class="soft">Loading the rest …</span>
       </div>
       <ImportBulk
         v-if="may && chosen.length"
@@ -236,14 +236,12 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
           /></ElSelect>
           <ElInput v-model="edit.family" class="pick" maxlength="200" aria-label="Family of these fonts" />
           <ElButton type="primary" native-type="submit">Change {{ some(open([g]).length, 'font') }}</ElButton>
-          <span class="soft small"
-            >Another family is remembered: fonts that name this one go there when they come again.</span
-          >
+          <span class="soft small">Your choice is remembered for later imports of these fonts.</span>
         </form>
       </ImportGroup>
 
       <template v-if="rest.length">
-        <h2>Besides</h2>
+        <h2>Other files</h2>
         <ul class="list">
           <li v-for="i in rest" :key="i.id" class="item" :data-outcome="i.kind">
             <span class="small" :class="i.kind === 'refused' ? 'alarm' : 'soft'">{{ kinds[i.kind] }}</span>
@@ -253,12 +251,12 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
               <span class="soft small">{{ bytes(i.bytes) }}</span></span
             >
             <span>{{
-              i.kind === 'document' ? 'Kept with the families of the fonts beside it, once those are taken in.' : i.why
+              i.kind === 'document' ? 'Kept with the families of the fonts beside it, once those in use in.' : i.why
             }}</span>
           </li>
         </ul>
       </template>
-      <ElButton v-if="hasNextPage" @click="fetchNextPage()">More of it</ElButton>
+      <ElButton v-if="hasNextPage" @click="fetchNextPage()">More</ElButton>
       <DropZone v-if="may" @files="more" />
     </template>
   </div>

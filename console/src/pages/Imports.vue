@@ -51,8 +51,8 @@ async function take(files: { file: File; path: string }[]) {
         /></ElSelect>
       </div>
       <div class="field">
-        <span class="soft small">Where it came from</span
-        ><ElSelect v-model="origin" aria-label="Where it came from"
+        <span class="soft small">Origin</span
+        ><ElSelect v-model="origin" aria-label="Origin"
           ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
         /></ElSelect>
       </div>
@@ -72,7 +72,7 @@ async function take(files: { file: File; path: string }[]) {
           >
           <span
             >{{ some(d.counts.fonts, 'font') }}, {{ d.counts.taken }} in the catalog<template v-if="d.counts.marked"
-              >, {{ d.counts.marked }} to decide on</template
+              >, {{ d.counts.marked }} to resolve on</template
             ></span
           >
           <span class="soft small"
@@ -81,7 +81,7 @@ async function take(files: { file: File; path: string }[]) {
           >
         </li>
       </ul>
-      <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier ones</ElButton>
+      <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier imports</ElButton>
     </template>
   </div>
 </template>

@@ -50,7 +50,7 @@ function point() {
           </p>
           <h1>Inspection of {{ when(r.inspection.askedAt) }}</h1>
           <div class="soft">
-            <template v-if="under">Under way, {{ some(r.inspection.pages, 'page') }} so far …</template>
+            <template v-if="under">Running, {{ some(r.inspection.pages, 'page') }} so far …</template>
             <template v-else-if="r.inspection.state === 'failed'">Failed</template>
             <template v-else
               >{{ some(r.inspection.pages, 'page') }}, fonts of {{ bytes(r.inspection.bytes) }};
@@ -62,13 +62,13 @@ function point() {
           </div>
         </div>
         <div v-if="r.inspection.state === 'done'" class="row small">
-          <a :href="`/inspections/${id}/print`" target="_blank">To print</a><a :href="file('json')">JSON</a
+          <a :href="`/inspections/${id}/print`" target="_blank">Print</a><a :href="file('json')">JSON</a
           ><a :href="file('sarif')">SARIF</a><a :href="file('junit')">JUnit</a>
         </div>
       </div>
       <p v-if="r.inspection.error" role="alert" class="trouble">{{ r.inspection.error }}</p>
       <section v-if="r.families.length" aria-label="Families">
-        <h2>What text is set in</h2>
+        <h2>Fonts in use</h2>
         <div class="wide">
           <table class="plain">
             <thead>
@@ -85,16 +85,16 @@ function point() {
                 <td>{{ f.name }}</td>
                 <td>
                   <template v-if="f.webFont"
-                    >sent by the pages<template v-if="f.bytes">, {{ bytes(f.bytes) }}</template></template
-                  ><template v-else>a font of the visitor’s system</template>
+                    >web font<template v-if="f.bytes">, {{ bytes(f.bytes) }}</template></template
+                  ><template v-else>system font</template>
                 </td>
                 <td>
                   <template v-if="f.family"
                     ><RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink
                     >, {{ f.verdict }} <span v-if="f.why" class="soft small">{{ f.why }}</span></template
                   ><template v-else-if="f.webFont && f.files?.length"
-                    >not known;
-                    <RouterLink :to="{ path: '/imports', query: { paste: ruleOf(f) } }">import it</RouterLink></template
+                    >not in the catalog;
+                    <RouterLink :to="{ path: '/imports', query: { paste: ruleOf(f) } }">import</RouterLink></template
                   >
                 </td>
                 <td class="num">{{ f.pages }}</td>
@@ -133,9 +133,11 @@ function point() {
           </p>
           <div class="beside">
             <PagePicture v-if="kept.picture" :inspection="id" :page="page" class="shot" @open="open" />
-            <p v-else class="soft">The picture of this page is not kept: those of the two newest inspections are.</p>
+            <p v-else class="soft">
+              The picture of this page is no longer stored; only those of the two newest inspections are.
+            </p>
             <div class="found">
-              <p v-if="!page.findings.length">Nothing is wrong with the fonts of this page.</p>
+              <p v-if="!page.findings.length">No problems found on this page.</p>
               <FindingList :findings="page.findings" :may-edit="mayEdit" :pins="pins" @point="point" />
             </div>
           </div>
@@ -143,7 +145,7 @@ function point() {
         </template>
       </section>
       <section v-if="r.gone.length" aria-label="Gone">
-        <h2>Not found any more</h2>
+        <h2>Resolved</h2>
         <FindingList :findings="r.gone" :may-edit="false" page />
       </section>
       <section v-if="r.left.length">
@@ -156,7 +158,7 @@ function point() {
         </ul>
       </section>
     </template>
-    <p v-else class="soft">Reading the inspection …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

@@ -33,7 +33,7 @@ const { data: hits } = documents(words)
     <div class="head">
       <h1>License register</h1>
       <div class="row">
-        <RouterLink to="/register">The register as a table</RouterLink
+        <RouterLink to="/register">Register</RouterLink
         ><ElButton v-if="mayEdit" type="primary" @click="recording = true">Record a license</ElButton>
       </div>
     </div>
@@ -41,30 +41,31 @@ const { data: hits } = documents(words)
       :model-value="typed"
       class="find"
       clearable
-      placeholder="Find words in documents: a clause, an order number"
-      aria-label="Find in documents"
+      placeholder="Search documents: a clause, an order number"
+      aria-label="Search documents"
       @update:model-value="settle"
     />
     <section v-if="words" class="sheet hits" aria-live="polite">
-      <p v-if="hits && !hits.length" class="soft">No document holds these words.</p>
+      <p v-if="hits && !hits.length" class="soft">No documents found.</p>
       <ul v-else class="list">
         <li v-for="d in hits ?? []" :key="`${d.license ?? 0} ${d.id}`" class="hit">
-          <a :href="`${base}/${d.license ? 'documents' : 'documents'}/${d.id}/content?inline=true`" target="_blank">{{
-            d.name
-          }}</a>
+          <a
+            :href="`${base}/${d.license ? 'documents' : 'family-documents'}/${d.id}/content?inline=true`"
+            target="_blank"
+            >{{ d.name }}</a
+          >
           <span class="soft small">{{ bytes(d.bytes) }}</span>
           <RouterLink v-if="d.license" class="small" :to="{ path: '/licenses', query: { show: d.license } }"
             >License {{ d.license }}</RouterLink
-          ><RouterLink v-else-if="d.family" class="small" :to="`/families/${d.family}`">came with a family</RouterLink>
+          ><RouterLink v-else-if="d.family" class="small" :to="`/families/${d.family}`">family document</RouterLink>
           <div v-if="d.quote" class="small soft">{{ d.quote }}</div>
         </li>
       </ul>
     </section>
     <Trouble v-if="error" :error="error" />
-    <p v-else-if="isPending" class="soft">Reading the register …</p>
+    <p v-else-if="isPending" class="soft">Loading …</p>
     <p v-else-if="!all.length" class="soft">
-      Nothing is recorded yet. A license says who may do what with which families, and keeps the document that proves
-      it.
+      No licenses yet. A license records who may use which families for what, with its documents.
     </p>
     <ul class="list">
       <li v-for="l in all" :key="l.id" :class="{ shown: l.id === shown }">

@@ -25,12 +25,10 @@ async function save() {
   <main class="page">
     <form class="sheet" @submit.prevent="save">
       <h1>Your own password</h1>
-      <p class="soft">
-        Welcome, {{ person.name }}. The password you came in with is good for this once; set your own now.
-      </p>
-      <label for="current">The one-time password</label>
+      <p class="soft">Welcome, {{ person.name }}. Your password is valid for one sign-in. Set your own password now.</p>
+      <label for="current">One-time password</label>
       <ElInput id="current" v-model="current" type="password" autocomplete="current-password" />
-      <label for="next">Your own password, at least 15 characters</label>
+      <label for="next">New password, at least 15 characters</label>
       <ElInput id="next" v-model="next" type="password" autocomplete="new-password" />
       <p v-if="trouble" role="alert" class="trouble">{{ trouble }}</p>
       <ElButton type="primary" native-type="submit">Set password</ElButton>

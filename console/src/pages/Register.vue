@@ -25,12 +25,12 @@ const file = (format: string) => `${base}/register/file?format=${format}${asked.
         <ElSelect v-model="client" clearable placeholder="All clients" aria-label="Client" class="client"
           ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name"
         /></ElSelect>
-        <a :href="`/register/print?${asked}`" target="_blank">To print</a><a :href="file('xlsx')">Workbook</a
+        <a :href="`/register/print?${asked}`" target="_blank">Print</a><a :href="file('xlsx')">Export XLSX</a
         ><a :href="file('csv')">CSV</a>
       </div>
     </div>
     <Trouble v-if="error" :error="error" />
-    <p v-else-if="isPending" class="soft">Reading the register …</p>
+    <p v-else-if="isPending" class="soft">Loading …</p>
     <p v-else-if="!r?.items.length" class="soft">The register is empty.</p>
     <div v-else class="wide" tabindex="0" role="region" aria-label="Register">
       <table class="plain">

@@ -56,9 +56,9 @@ function end() {
 }
 async function askToDrop() {
   const sure = await ElMessageBox.confirm(
-    'Its links stop working; the families stay where they are.',
+    'Its links stop working. The families stay in the catalog.',
     `Drop ${l.value?.name}?`,
-    { confirmButtonText: 'Drop', cancelButtonText: 'Keep it', type: 'warning' },
+    { confirmButtonText: 'Drop', cancelButtonText: 'Cancel', type: 'warning' },
   ).catch(() => '')
   if (sure) drop.mutate(undefined)
 }
@@ -74,7 +74,7 @@ async function askToDrop() {
           <h1>{{ l.name }}</h1>
           <p v-if="l.note" class="soft note">{{ l.note }}</p>
         </div>
-        <ElButton v-if="mayEdit" @click="askToDrop">Drop this shortlist</ElButton>
+        <ElButton v-if="mayEdit" @click="askToDrop">Delete this shortlist</ElButton>
       </div>
       <SampleControls />
       <ol class="picks">
@@ -101,7 +101,7 @@ async function askToDrop() {
             >
               ↓
             </button>
-            <button type="button" :aria-label="`Take ${f.name} off`" @click="(order.splice(i, 1), keep())">×</button>
+            <button type="button" :aria-label="`Remove ${f.name}`" @click="(order.splice(i, 1), keep())">×</button>
           </div>
           <FamilyStrip :family="f" plain />
         </li>
@@ -115,11 +115,11 @@ async function askToDrop() {
           :except="order.map((f) => f.id)"
           class="choose"
         />
-        <ElButton native-type="submit" :disabled="!added">Add it</ElButton>
+        <ElButton native-type="submit" :disabled="!added">Add</ElButton>
       </form>
       <ShortlistShares :key="l.id" :list="l" :may-edit="mayEdit" />
     </template>
-    <p v-else class="soft">Reading the shortlist …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

@@ -26,10 +26,10 @@ const start = change(
   <div class="page">
     <div class="head"><h1>Shortlists</h1></div>
     <Trouble v-if="error" :error="error" />
-    <p v-else-if="isPending" class="soft">Reading the shortlists …</p>
+    <p v-else-if="isPending" class="soft">Loading …</p>
     <p v-else-if="!lists?.length" class="soft">
-      None yet. A shortlist is a pick of families for a client or a project; wherever a family is chosen for that
-      client, they come first.
+      No shortlists yet. A shortlist is a selection of families for a client or a project. Its families come first when
+      you choose one for that client.
     </p>
     <ul class="list">
       <li v-for="l in lists ?? []" :key="l.id" class="line">
@@ -51,7 +51,7 @@ const start = change(
       <ElSelect v-model="client" class="client" aria-label="For the client"
         ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name"
       /></ElSelect>
-      <ElButton native-type="submit" type="primary" :disabled="!name.trim()">Start it</ElButton>
+      <ElButton native-type="submit" type="primary" :disabled="!name.trim()">Create</ElButton>
     </form>
   </div>
 </template>

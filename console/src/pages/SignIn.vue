@@ -32,7 +32,7 @@ async function signIn() {
     <form class="sheet" @submit.prevent="signIn">
       <img src="/mark.svg" alt="" width="52" height="52" />
       <h1>Spare Crate</h1>
-      <p class="soft">The studio's fonts: what there is, what may go out, and packs ready to upload.</p>
+      <p class="soft">The studio's font catalog: licenses, sites and packs ready to upload.</p>
       <label for="email">E-mail</label>
       <ElInput id="email" v-model="email" type="email" autocomplete="username" required autofocus />
       <label for="password">Password</label>

@@ -45,7 +45,7 @@ const maySign = (verdict: string) =>
       <SiteHead :site="s" />
       <h2>{{ s.outletOf ? 'Families and verdicts' : 'Families on this site' }}</h2>
       <p v-if="s.outletOf" class="soft small">
-        Families and roles are those of
+        Families and roles belong to
         <RouterLink :to="`/sites/${s.outletOf.id}`">{{ s.outletOf.name }}</RouterLink>; change them there.
       </p>
       <section v-for="u in s.families" :key="u.family.id" class="sheet used">
@@ -53,7 +53,7 @@ const maySign = (verdict: string) =>
           <span class="row"
             ><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"
               ><strong>{{ u.family.name }}</strong></RouterLink
-            ><span v-if="u.hosts.length" class="soft small">served by {{ u.hosts.join(', ') }} at each page view</span
+            ><span v-if="u.hosts.length" class="soft small">loaded from {{ u.hosts.join(', ') }} on each page view</span
             ><span v-else class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span
           >
           <span class="row">
@@ -63,21 +63,21 @@ const maySign = (verdict: string) =>
             <ElButton
               v-if="mayPlace && !u.hosts.length"
               size="small"
-              :aria-label="`Reshape ${u.family.name} in packs`"
+              :aria-label="`Change files of ${u.family.name}`"
               @click="reshaping = u"
-              >Reshape in packs</ElButton
+              >Change files</ElButton
             >
             <ElButton
               v-if="mayPlace"
               size="small"
               text
-              :aria-label="`Take ${u.family.name} off this site`"
+              :aria-label="`Remove ${u.family.name} from this site`"
               @click="drop.mutate(u.family.id)"
-              >Take off</ElButton
+              >Remove</ElButton
             >
           </span>
         </div>
-        <p v-if="u.reshaped" class="small reshaped">In packs: {{ u.reshaped }}.</p>
+        <p v-if="u.reshaped" class="small reshaped">Changes in packs: {{ u.reshaped }}.</p>
         <ul class="reasons small">
           <li v-for="r in u.reasons" :key="r.code + r.evidence">
             <span>{{ r.message }}</span>
@@ -97,20 +97,20 @@ const maySign = (verdict: string) =>
         <FamilyPicker
           v-model="chosen"
           placeholder="Choose a family"
-          label="Family to put on this site"
+          label="Family to add to this site"
           :client="s.client.name"
           :except="s.families.map((u) => u.family.id)"
           class="choose"
         />
-        <ElButton native-type="submit" :disabled="!chosen">Put on this site</ElButton>
+        <ElButton native-type="submit" :disabled="!chosen">Add to site</ElButton>
       </form>
       <SiteViews :id="id" :key="`views ${id}`" :may-edit="mayEdit" />
-      <p v-if="s.families.length"><RouterLink :to="`/sites/${id}/pack`">To the plan of its pack</RouterLink></p>
+      <p v-if="s.families.length"><RouterLink :to="`/sites/${id}/pack`">Plan the pack</RouterLink></p>
       <SiteLive v-if="mayEdit && s.families.length" :id="id" :key="`live ${id}`" />
       <SiteRecipe v-model="reshaping" :site="id" />
       <SignOffForm v-model="signing" :site="id" />
     </template>
-    <p v-else class="soft">Reading the site …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

@@ -46,8 +46,7 @@ const families = computed(() => {
     <template v-else-if="s">
       <SiteHead :site="s" />
       <p v-if="!s.roles.length" class="soft">
-        No role yet. <RouterLink :to="`/sites/${s.id}/roles`">Say what is set in what</RouterLink>; then the roles show
-        here together.
+        No role yet. <RouterLink :to="`/sites/${s.id}/roles`">Assign fonts</RouterLink>to see the roles here.
       </p>
       <article v-else class="guide" :aria-label="`Style guide of ${s.name}`">
         <p class="soft small">{{ s.client.name }}, {{ s.name }}. {{ families.join('; ') }}.</p>
@@ -71,7 +70,7 @@ const families = computed(() => {
         </section>
       </article>
     </template>
-    <p v-else class="soft">Reading the site …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

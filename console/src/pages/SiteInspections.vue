@@ -49,9 +49,9 @@ const schedule = change(
 )
 const states = { waiting: 'waiting', running: 'under way', done: 'done', failed: 'failed' }
 const spans = [
-  { value: 'never', label: 'Only when somebody asks' },
-  { value: 'day', label: 'Each night' },
-  { value: 'week', label: 'Each week' },
+  { value: 'never', label: 'On request only' },
+  { value: 'day', label: 'Every night' },
+  { value: 'week', label: 'Every week' },
 ] as const
 </script>
 
@@ -61,8 +61,8 @@ const spans = [
     <template v-else-if="s">
       <SiteHead :site="s" />
       <p class="soft">
-        The published pages are opened on a machine without fonts, as a phone and as a desktop: which fonts come, which
-        text is really set in which, what is wrong with that, and whether the fonts may be there.
+        The published pages are opened in a browser without local fonts, as phone and desktop. The inspection lists
+        which fonts load, which text they show, problems, and whether the fonts may be used.
       </p>
       <form v-if="mayEdit" class="sheet ask" @submit.prevent="trouble.guard(() => start.mutateAsync(undefined))">
         <label for="pages">Pages to inspect</label>
@@ -75,13 +75,13 @@ const spans = [
         />
         <div class="row choices">
           <label class="row"
-            ><span>Follow links to as many pages as</span
+            ><span>Follow links to at most</span
             ><ElInputNumber v-model="survey" :min="0" :max="100" :step="10" aria-label="Pages to follow links to"
           /></label>
           <ElButton type="primary" native-type="submit" :loading="start.isPending.value">Inspect</ElButton>
         </div>
         <p v-if="!text && listed.length" class="soft small">
-          If none are named, {{ some(listed.length, 'page') }} of the site’s list
+          Without URLs, {{ some(listed.length, 'page') }} of the site’s list
           {{ listed.length === 1 ? 'is' : 'are' }} inspected.
         </p>
         <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
@@ -89,11 +89,11 @@ const spans = [
       <template v-if="known">
         <div class="row by">
           <label class="row"
-            ><span>Inspected automatically</span
+            ><span>Automatic inspections</span
             ><ElSelect
               :model-value="known.schedule.every"
               :disabled="!mayEdit"
-              aria-label="Inspected automatically"
+              aria-label="Automatic inspections"
               class="every"
               @change="schedule.mutate($event)"
               ><ElOption v-for="o in spans" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
@@ -138,7 +138,7 @@ const spans = [
             </tbody>
           </table>
         </div>
-        <p v-else class="soft">Nothing has been inspected yet.</p>
+        <p v-else class="soft">No inspections yet.</p>
         <section v-if="known.items.length" aria-label="Findings">
           <div class="row split">
             <h2>Findings</h2>
@@ -149,12 +149,12 @@ const spans = [
               />
             </ElSelect>
           </div>
-          <p v-if="found && !found.length" class="soft">There are none.</p>
+          <p v-if="found && !found.length" class="soft">No findings.</p>
           <FindingList v-if="found" :findings="found" :may-edit="mayEdit" page />
         </section>
       </template>
     </template>
-    <p v-else class="soft">Reading the site …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

@@ -39,6 +39,6 @@ const rules = computed(() => kinds.value?.items.find((b) => b.rules.kind === s.v
       />
       <SitePages :id="id" :key="`pages ${id}`" :may-edit="mayEdit" />
     </template>
-    <p v-else class="soft">Reading the site …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>

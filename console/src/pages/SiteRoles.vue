@@ -25,7 +25,7 @@ function awayFrom(family: number) {
   const hosts = s.value?.families.find((f) => f.family.id === family)?.hosts ?? []
   return hosts.length
     ? `Served by ${hosts.join(' and ')}; setting it here would call that server.`
-    : 'No face of it is here.'
+    : 'It has no files in the catalog.'
 }
 
 function edit(role?: Schemas['AssignedRole']) {
@@ -40,15 +40,15 @@ function edit(role?: Schemas['AssignedRole']) {
     <template v-else-if="s">
       <SiteHead :site="s" />
       <div class="row top">
-        <h2>What is set in what</h2>
+        <h2>Font roles</h2>
         <span v-if="mayEdit" class="row">
           <ElButton @click="many = true">Many roles at once</ElButton>
-          <ElButton type="primary" @click="edit()">Place a family</ElButton>
+          <ElButton type="primary" @click="edit()">Assign a font</ElButton>
         </span>
       </div>
       <p v-if="!s.roles.length" class="soft">
-        No role yet. Say what the body text and the headings are set in; then packs hold only the faces they need, and
-        styles come with them.
+        No roles yet. Assign fonts to body text and headings. Packs then include only the faces that are needed, with
+        styles.
       </p>
       <ul class="list">
         <li v-for="r in s.roles" :key="r.assignment.role" class="role">
@@ -60,7 +60,7 @@ function edit(role?: Schemas['AssignedRole']) {
             >
             <span class="soft small">then {{ r.assignment.fallbacks.join(', ') || 'a generic family' }}</span>
             <code v-if="r.selector" class="small">{{ r.selector }}</code>
-            <span v-if="r.assignment.override" class="soft small">overrules the builder</span>
+            <span v-if="r.assignment.override" class="soft small">overrides platform styles</span>
           </div>
           <FaceSample
             v-if="r.file"
@@ -82,7 +82,7 @@ function edit(role?: Schemas['AssignedRole']) {
       <RoleForm v-model="editing" :site="s" :role="chosen" />
       <RolesTable v-if="mayEdit" v-model="many" :site="s" />
     </template>
-    <p v-else class="soft">Reading the site …</p>
+    <p v-else class="soft">Loading …</p>
   </div>
 </template>
 

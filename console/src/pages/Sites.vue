@@ -27,15 +27,13 @@ const packing = ref(false)
     <div class="head">
       <h1>Sites</h1>
       <span class="row">
-        <ElButton @click="packing = true">Fonts for a machine</ElButton>
+        <ElButton @click="packing = true">Fonts for a computer</ElButton>
         <ElButton v-if="person?.role !== 'viewer'" type="primary" @click="adding = true">Add a site</ElButton>
       </span>
     </div>
     <Trouble v-if="error" :error="error" />
-    <p v-else-if="isPending" class="soft">Reading the sites …</p>
-    <p v-else-if="!all.length" class="soft">
-      No site yet. A site is what is delivered for a client: a web site, an app, a prototype.
-    </p>
+    <p v-else-if="isPending" class="soft">Loading …</p>
+    <p v-else-if="!all.length" class="soft">No sites yet. A site is a web site, an app or a prototype of a client.</p>
     <ul class="list">
       <li v-for="s in all" :key="s.id" class="site" :class="{ outlet: s.outletOf }">
         <div>

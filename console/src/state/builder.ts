@@ -66,7 +66,7 @@ export const begun = (r: Rules): Rules => ({
   styles: { load: [], ...plain(r).styles },
 })
 
-/** Rules as they are sent: what is empty is left out, as the schema wants it. */
+/** Rules as they are sent: what is empty is skipped, as the schema wants it. */
 export function tidy(r: Rules): Rules {
   const out = plain(r)
   if (!out.files.maxBytes) delete out.files.maxBytes

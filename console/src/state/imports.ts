@@ -11,7 +11,7 @@ export interface Group {
   metadata?: Schemas['ImportFamily']
 }
 
-/** Why a group is looked at: what somebody has to decide, what is otherwise than expected, the rest. */
+/** Why a group is looked at: what somebody has to resolve, what is otherwise than expected, the rest. */
 export type Concern = 'decide' | 'mind' | 'new' | 'known'
 
 const unexpected = ['older', 'part', 'whole', 'conflict', 'set-aside', 'mislabeled']
@@ -52,13 +52,13 @@ const words: Record<string, string> = {
   sibling: 'another format',
   newer: 'newer',
   older: 'older',
-  same: 'there already',
-  part: 'a part',
+  same: 'duplicate',
+  part: 'partial',
   piece: 'in parts',
   whole: 'more complete',
-  conflict: 'in conflict',
-  'set-aside': 'set aside',
-  mislabeled: 'named wrongly',
+  conflict: 'conflict',
+  'set-aside': 'not used',
+  mislabeled: 'mislabeled',
 }
 
 /** What becomes of fonts, in a line: "10 new, 2 older". */

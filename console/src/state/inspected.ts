@@ -14,7 +14,7 @@ export function outlined(page: Page) {
     if (r.webFont && !marks.has(family)) marks.set(family, marks.size % 4)
     out.push({
       selector: r.selector,
-      name: (r.webFont ? family : 'a font of the visitor’s system') + (r.faux ? ` (made up ${r.faux})` : ''),
+      name: (r.webFont ? family : 'system font') + (r.faux ? ` (made up ${r.faux})` : ''),
       mark: r.webFont ? String(marks.get(family)) : 'system',
       box: r.box,
     })

@@ -30,11 +30,14 @@ export const origins = [
   { value: 'unknown', label: 'Unknown' },
 ] as const
 
+/** Verdicts in words. */
+export const verdicts: Record<string, string> = { cleared: 'Cleared', review: 'Needs review', blocked: 'Blocked' }
+
 export const importStates = {
-  open: { label: 'To look through', tone: 'review' },
-  accepting: { label: 'Being taken in', tone: 'review' },
-  finished: { label: 'Settled', tone: 'cleared' },
-  discarded: { label: 'Turned down', tone: 'soft' },
+  open: { label: 'To review', tone: 'review' },
+  accepting: { label: 'Importing', tone: 'review' },
+  finished: { label: 'Finished', tone: 'cleared' },
+  discarded: { label: 'Discarded', tone: 'soft' },
 } as const
 
 export const uses = [

@@ -55,7 +55,7 @@ export function useStated() {
       body.append('file', file)
       return ask(data(api.POST('/license-documents/read', { body: body as never })))
     },
-    /** Reads a document that came with a family. */
+    /** Reads a document that family document. */
     readFamilyDocument: (id: number) =>
       ask(data(api.GET('/family-documents/{id}/terms', { params: { path: { id } } }))),
   }

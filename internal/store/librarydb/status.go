@@ -105,7 +105,7 @@ func (s Queries) unnamed(ctx context.Context, hashes []string) ([]string, error)
 	for _, h := range hashes {
 		var n int
 		err := s.On(ctx).Raw(`SELECT (SELECT COUNT(*) FROM files WHERE sha256 = @h) + (SELECT COUNT(*) FROM derived WHERE hash = @h)
-			+ (SELECT COUNT(*) FROM documents WHERE sha256 = @h) + (SELECT COUNT(*) FROM documents WHERE sha256 = @h)
+			+ (SELECT COUNT(*) FROM documents WHERE sha256 = @h) + (SELECT COUNT(*) FROM family_documents WHERE sha256 = @h)
 			+ (SELECT COUNT(*) FROM packs WHERE sha256 = @h) + (SELECT COUNT(*) FROM import_items WHERE sha256 = @h)`, map[string]any{"h": h}).Scan(&n).Error
 		if err != nil {
 			return nil, store.Told(err)

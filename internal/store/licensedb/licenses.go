@@ -166,7 +166,7 @@ func (s Queries) DocumentsWith(ctx context.Context, words, plain string, n int) 
 	like := "%" + store.LikeEscape.Replace(plain) + "%"
 	err := s.On(ctx).Raw(`SELECT d.id, d.license_id, 0 AS family_id, d.name, d.sha256, d.bytes, t.body FROM documents d LEFT JOIN texts t ON t.sha256 = d.sha256
 			WHERE d.name LIKE ? OR (? <> '' AND MATCH (t.body) AGAINST (? IN BOOLEAN MODE)) OR t.body LIKE ?
-		UNION ALL SELECT p.id, 0, p.family_id, p.name, p.sha256, p.bytes, t.body FROM documents p LEFT JOIN texts t ON t.sha256 = p.sha256
+		UNION ALL SELECT p.id, 0, p.family_id, p.name, p.sha256, p.bytes, t.body FROM family_documents p LEFT JOIN texts t ON t.sha256 = p.sha256
 			WHERE p.name LIKE ? OR (? <> '' AND MATCH (t.body) AGAINST (? IN BOOLEAN MODE)) OR t.body LIKE ?
 		LIMIT ?`, like, words, words, like, like, words, words, like, n).Scan(&out).Error
 	return out, store.Told(err)

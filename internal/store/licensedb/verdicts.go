@@ -50,7 +50,7 @@ func (s Queries) TextsOf(ctx context.Context, families, licenses []int64) ([]sto
 	}
 	err := s.On(ctx).Raw(`SELECT a.id, a.license_id, a.family_id, a.name, a.sha256, a.bytes, t.body FROM (
 		SELECT id, license_id, 0 AS family_id, name, sha256, bytes FROM documents WHERE license_id IN ?
-		UNION ALL SELECT id, 0, family_id, name, sha256, bytes FROM documents WHERE family_id IN ?) a
+		UNION ALL SELECT id, 0, family_id, name, sha256, bytes FROM family_documents WHERE family_id IN ?) a
 		JOIN texts t ON t.sha256 = a.sha256 WHERE t.body <> '' ORDER BY a.family_id, a.id`, append([]int64{0}, licenses...), append([]int64{0}, families...)).Scan(&out).Error
 	return out, store.Told(err)
 }

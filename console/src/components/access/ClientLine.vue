@@ -34,7 +34,7 @@ const reopen = change(
 async function ask() {
   const sure = await ElMessageBox.confirm(
     `The families of ${props.client.name} are retired, its sites get no packs, and nothing of it is due. ` +
-      'What is published goes on. An admin can open it again.',
+      'Published fonts are not affected. An admin can reopen it.',
     `Close ${props.client.name}?`,
     { confirmButtonText: 'Close the client', cancelButtonText: 'Cancel' },
   ).catch(() => '')
@@ -46,7 +46,7 @@ async function ask() {
   <li class="line">
     <span class="row">
       <strong>{{ client.name }}</strong>
-      <span v-if="client.studio" class="soft small">the studio itself</span>
+      <span v-if="client.studio" class="soft small">the studio</span>
       <span v-if="client.closedAt" class="small closed"
         >closed by {{ client.closedBy }}, {{ when(client.closedAt) }}</span
       >

@@ -34,7 +34,7 @@ async function close(p: Schemas['Person']) {
   if (
     await sure(
       `${p.name} is let in no more: sessions, tokens and calendar addresses end at once. ` +
-        'What was done stays in the records.',
+        'Their past activity stays in the records.',
       'Close the account?',
       'Close it',
     )
@@ -46,8 +46,8 @@ async function renew(p: Schemas['Person']) {
   if (
     await sure(
       `All sessions of ${p.name} end, and the old password is good for nothing.`,
-      'Give a new one-time password?',
-      'Give one',
+      'Set a one-time password?',
+      'Set password',
     )
   ) {
     await trouble.guard(() => fresh.mutateAsync(p.id))
@@ -65,7 +65,7 @@ async function renew(p: Schemas['Person']) {
           <th>E-mail</th>
           <th>Role</th>
           <th>Account</th>
-          <th>What to do</th>
+          <th>Actions</th>
         </tr>
       </thead>
       <tbody>
@@ -95,7 +95,7 @@ async function renew(p: Schemas['Person']) {
                 size="small"
                 text
                 @click="trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: false } }))"
-                >Open again</ElButton
+                >Reopen</ElButton
               >
             </div>
           </td>

@@ -37,8 +37,8 @@ const said = (t: Schemas['Token']) =>
 <template>
   <h2>Your tokens</h2>
   <p class="soft small">
-    A token lets a program in on your behalf until it expires. It may do no more than its scope and your role allow. The
-    command line makes its own with <code>sparecrate sign-in</code>.
+    A token lets a program use the API on your behalf until it expires, within its scope and your role. The command line
+    creates its own with <code>sparecrate sign-in</code>.
   </p>
   <p v-if="trouble.text.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
   <ul class="list">
@@ -62,17 +62,17 @@ const said = (t: Schemas['Token']) =>
         :controls="false"
         aria-label="Days until it expires"
     /></label>
-    <ElButton native-type="submit" :disabled="!name.trim()">Make a token</ElButton>
+    <ElButton native-type="submit" :disabled="!name.trim()">Create a token</ElButton>
   </form>
   <ElAlert
     v-if="secret"
     type="success"
     :title="secret"
-    description="Keep it now; it is not shown again."
+    description="Copy it now. It is not shown again."
     @close="secret = ''"
   />
   <template v-if="others.length">
-    <h2>Tokens of others</h2>
+    <h2>Other people's tokens</h2>
     <ul class="list">
       <li v-for="t in others" :key="t.id" class="row line">
         <strong>{{ t.person.name }}: {{ t.name }}</strong

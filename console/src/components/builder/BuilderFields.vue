@@ -32,63 +32,63 @@ function setRole(role: string, change: Partial<Role>) {
 
 <template>
   <fieldset>
-    <legend>What it is</legend>
+    <legend>About</legend>
     <ElFormItem label="Name" :error="at('name')"><ElInput v-model="rules.name" maxlength="120" /></ElFormItem>
-    <ElFormItem label="Which platforms it fits" :error="at('about')"
+    <ElFormItem label="Description" :error="at('about')"
       ><ElInput v-model="rules.about" type="textarea" :rows="2" maxlength="500"
     /></ElFormItem>
-    <ElFormItem label="What a license must allow" :error="at('for')"
-      ><ElSelect v-model="rules.for" aria-label="What a license must allow"
+    <ElFormItem label="Required license use" :error="at('for')"
+      ><ElSelect v-model="rules.for" aria-label="Required license use"
         ><ElOption v-for="o in fors" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
   </fieldset>
   <fieldset>
     <legend>Files</legend>
-    <ElFormItem label="Formats it accepts, the best first" :error="at('files.formats')"
+    <ElFormItem label="Accepted formats, preferred first" :error="at('files.formats')"
       ><ElSelect v-model="rules.files.formats" multiple aria-label="Formats"
         ><ElOption v-for="c in formats" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
     ></ElFormItem>
     <div class="pair">
-      <ElFormItem label="Sent of them" :error="at('files.send')"
-        ><ElSelect v-model="rules.files.include" aria-label="Sent of them"
+      <ElFormItem label="Formats to include" :error="at('files.send')"
+        ><ElSelect v-model="rules.files.include" aria-label="Formats to include"
           ><ElOption v-for="o in sends" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
       ></ElFormItem>
-      <ElFormItem label="They go up" :error="at('files.upload')"
-        ><ElSelect v-model="rules.files.upload" aria-label="They go up"
+      <ElFormItem label="Upload" :error="at('files.upload')"
+        ><ElSelect v-model="rules.files.upload" aria-label="Upload"
           ><ElOption v-for="o in uploads" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
       ></ElFormItem>
       <ElFormItem label="File names" :error="at('files.named')"
         ><ElSelect v-model="rules.files.named" aria-label="File names"
           ><ElOption v-for="o in namings" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
       ></ElFormItem>
-      <ElFormItem label="At most, kB a file; 0 for any" :error="at('files.maxBytes')"
-        ><ElInputNumber v-model="kilobytes" :min="0" :step="100" aria-label="At most, kilobytes a file"
+      <ElFormItem label="Size limit per file in kB (0: none)" :error="at('files.maxBytes')"
+        ><ElInputNumber v-model="kilobytes" :min="0" :step="100" aria-label="Size limit per file in kB"
       /></ElFormItem>
       <ElFormItem label="Folder in the pack" :error="at('files.folder')"
         ><ElInput v-model="rules.files.folder" placeholder="fonts"
       /></ElFormItem>
     </div>
-    <ElCheckbox v-model="rules.files.variable" label="Variable fonts are taken" />
-    <ElCheckbox v-model="rules.files.parts" label="A face may be several files, by characters" />
+    <ElCheckbox v-model="rules.files.variable" label="Accepts variable fonts" />
+    <ElCheckbox v-model="rules.files.parts" label="Accepts a face in several files, by characters" />
     <p v-if="at('files.parts')" class="wrong small">{{ at('files.parts') }}</p>
   </fieldset>
   <fieldset>
     <legend>Form</legend>
-    <ElCheckbox v-model="hasForm" label="A form asks for something with each file" />
+    <ElCheckbox v-model="hasForm" label="Asks for form fields with each file" />
     <p v-if="at('form')" class="wrong small">{{ at('form') }}</p>
     <template v-if="rules.form">
       <div v-for="(f, i) in rules.form.fields" :key="i" class="row field">
-        <ElInput v-model="f.label" placeholder="Its label" :aria-label="`Label of field ${i + 1}`" class="label" />
+        <ElInput v-model="f.label" placeholder="Label" :aria-label="`Label of field ${i + 1}`" class="label" />
         <ElSelect v-model="f.value" :aria-label="`Value of field ${i + 1}`" class="value"
           ><ElOption v-for="o in values" :key="o.value" :value="o.value" :label="o.label"
         /></ElSelect>
-        <ElCheckbox v-model="f.same" label="must be the file's and the font's name" />
+        <ElCheckbox v-model="f.same" label="must match the file name and the font's name" />
         <ElButton size="small" text :aria-label="`Take field ${i + 1} away`" @click="rules.form.fields.splice(i, 1)"
-          >Take away</ElButton
+          >Remove</ElButton
         >
       </div>
-      <ElButton size="small" @click="rules.form.fields.push({ label: '', value: 'weight' })">One more field</ElButton>
-      <ElFormItem label="The button at its end"><ElInput v-model="rules.form.save" maxlength="100" /></ElFormItem>
+      <ElButton size="small" @click="rules.form.fields.push({ label: '', value: 'weight' })">Add a field</ElButton>
+      <ElFormItem label="Confirm button label"><ElInput v-model="rules.form.save" maxlength="100" /></ElFormItem>
     </template>
     <ElFormItem label="Families" :error="at('families')"
       ><ElSelect v-model="rules.families" aria-label="Families"
@@ -96,16 +96,16 @@ function setRole(role: string, change: Partial<Role>) {
     ></ElFormItem>
   </fieldset>
   <fieldset>
-    <legend>Styles and addresses</legend>
+    <legend>Styles and URLs</legend>
     <ElFormItem label="Where styles go" :error="at('styles.form')"
       ><ElSelect v-model="rules.styles.form" aria-label="Where styles go"
         ><ElOption v-for="o in forms" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
-    <ElFormItem label="In words that follow “put it”" :error="at('styles.place')"
+    <ElFormItem label="Where to put them" :error="at('styles.place')"
       ><ElInput v-model="rules.styles.where" maxlength="300" placeholder="in the head of every page"
     /></ElFormItem>
-    <ElFormItem label="A stylesheet is called by" :error="at('styles.load')"
-      ><ElSelect v-model="rules.styles.load" multiple aria-label="Called by"
+    <ElFormItem label="Ways to load a stylesheet" :error="at('styles.load')"
+      ><ElSelect v-model="rules.styles.load" multiple aria-label="Load by"
         ><ElOption v-for="o in loads" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
     <ElCheckbox
@@ -114,25 +114,25 @@ function setRole(role: string, change: Partial<Role>) {
       label="A stylesheet for each face"
     />
     <ElCheckbox v-model="rules.styles.eachPage" label="On each page" />
-    <ElCheckbox v-model="rules.styles.override" label="Its own styles have to be overruled" />
-    <ElCheckbox v-model="rules.urls.after" label="Addresses are known only after the upload" />
-    <ElCheckbox v-model="rules.urls.relative" label="Relative addresses work" />
+    <ElCheckbox v-model="rules.styles.override" label="Override platform styles" />
+    <ElCheckbox v-model="rules.urls.after" label="File URLs are known only after the upload" />
+    <ElCheckbox v-model="rules.urls.relative" label="Relative URLs work" />
     <p v-if="at('addresses.after') || at('addresses.relative')" class="wrong small">
       {{ at('addresses.after') }} {{ at('addresses.relative') }}
     </p>
-    <ElFormItem label="Path of the folder, where relative ones do not work" :error="at('addresses.prefix')"
+    <ElFormItem label="Path of the folder, if relative URLs do not work" :error="at('addresses.prefix')"
       ><ElInput v-model="rules.urls.prefix" placeholder="/assets/"
     /></ElFormItem>
   </fieldset>
   <fieldset>
-    <legend>Roles it knows</legend>
+    <legend>Roles</legend>
     <p v-if="at('roles')" class="wrong small">{{ at('roles') }}</p>
     <table class="plain small">
       <thead>
         <tr>
           <th>Role</th>
-          <th>Its selector</th>
-          <th>Its field in a form</th>
+          <th>Selector</th>
+          <th>Form field</th>
         </tr>
       </thead>
       <tbody>

@@ -3,7 +3,7 @@ import { ElInput } from 'element-plus'
 import { reactive, ref, shallowRef, watch } from 'vue'
 import { base, type Schemas } from '../../api/client'
 
-/** Would this upload be taken? Files are tried and not kept. */
+/** Upload check Files are tried and not kept. */
 const props = defineProps<{ kind: string; fields: string[] }>()
 const typed = reactive<Record<string, string>>({})
 const files = shallowRef<File[]>([])
@@ -32,7 +32,7 @@ async function ask(stale: AbortSignal) {
   } catch {
     if (stale.aborted) return
     answers.value = undefined
-    trouble.value = 'The files could not be sent. Check that the service is running, and choose them again.'
+    trouble.value = 'The files could not be uploaded. Check that the service is running, and choose them again.'
   }
   asks.value = false
 }
@@ -50,14 +50,14 @@ watch([files, () => ({ ...typed })], (_, before, onCleanup) => {
 
 <template>
   <section aria-label="Try an upload">
-    <h2>Would this upload be taken?</h2>
+    <h2>Upload check</h2>
     <div v-if="fields.length" class="typed small">
       <label v-for="f in fields" :key="f"
-        >{{ f }}<ElInput v-model="typed[f]" size="small" :aria-label="`Typed into ${f}`"
+        >{{ f }}<ElInput v-model="typed[f]" size="small" :aria-label="`Value for ${f}`"
       /></label>
     </div>
     <label class="zone small"
-      >Choose files as they would go up in one go; nothing is kept.<input
+      >Choose the files of one upload. Nothing is stored.<input
         type="file"
         multiple
         aria-label="Files to try"

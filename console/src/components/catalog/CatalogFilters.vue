@@ -18,7 +18,7 @@ const many = computed(
     [
       {
         key: 'language',
-        label: 'Can set',
+        label: 'Supported language',
         hint: 'Any language',
         options: [...(tongues.value?.items ?? [])]
           .sort((a, b) => Number(b.widely) - Number(a.widely))
@@ -30,7 +30,7 @@ const many = computed(
       { key: 'slope', label: 'Slope', hint: 'Any slope', options: plain(['upright', 'italic', 'oblique']) },
       {
         key: 'format',
-        label: 'Came in as',
+        label: 'Original format',
         hint: 'Any format',
         options: ['ttf', 'otf', 'ttc', 'woff', 'woff2', 'eot'].map((c) => ({ value: c, label: c.toUpperCase() })),
       },
@@ -39,7 +39,7 @@ const many = computed(
       {
         key: 'problem',
         label: 'Problem',
-        hint: 'With or without',
+        hint: 'Any',
         options: [{ value: 'any', label: 'any problem' }, ...plain(words.value?.problems)],
       },
       {
@@ -65,12 +65,12 @@ const one = computed(
         key: 'shortlist',
         label: 'Shortlist',
         options: [
-          { value: '', label: 'Any or none' },
+          { value: '', label: 'Any shortlist' },
           ...(lists.value ?? []).map((l) => ({ value: String(l.id), label: `${l.name} (${l.client.name})` })),
         ],
       },
       { key: 'variable', label: 'Variable', options: either('Variable', 'Static') },
-      { key: 'color', label: 'Color', options: either('In color', 'In one color') },
+      { key: 'color', label: 'Color', options: either('Color fonts', 'One-color fonts') },
       { key: 'used', label: 'In use', options: either('On a site', 'On no site') },
       { key: 'status', label: 'Kept', options: statuses },
       { key: 'sort', label: 'Order', options: sorts },

@@ -29,14 +29,16 @@ const drop = change((id: number) => data(api.DELETE('/searches/{id}', { params: 
       <li v-for="s in kept?.items ?? []" :key="s.id" class="row kept">
         <ElButton link type="primary" @click="emit('take', s.query)">{{ s.name }}</ElButton>
         <span v-if="!s.own" class="soft small">{{ s.person }}</span>
-        <ElButton v-else link :aria-label="`Drop ${s.name}`" @click="drop.mutate(s.id)">Drop</ElButton>
+        <ElButton v-else link :aria-label="`Delete ${s.name}`" @click="drop.mutate(s.id)">Remove</ElButton>
       </li>
     </ul>
-    <p v-if="!kept?.items.length" class="soft small">None yet. Search for something, then keep it here under a name.</p>
+    <p v-if="!kept?.items.length" class="soft small">
+      No saved searches yet. Search for something, then save it under a name.
+    </p>
     <form v-if="line" class="keep" @submit.prevent="save.mutate(undefined)">
       <ElInput v-model="name" placeholder="Name for this search" aria-label="Name for this search" maxlength="200" />
       <div class="row">
-        <ElCheckbox v-model="shared">For everybody</ElCheckbox
+        <ElCheckbox v-model="shared">Share with everybody</ElCheckbox
         ><ElButton native-type="submit" type="primary" :disabled="!name.trim()" :loading="save.isPending.value"
           >Save search</ElButton
         >

@@ -46,7 +46,7 @@ const start = change(
 
 <template>
   <ElPopover v-model:visible="open" trigger="click" :width="320" assignment="bottom-start">
-    <template #reference><ElButton>Put on a shortlist</ElButton></template>
+    <template #reference><ElButton>Add to a shortlist</ElButton></template>
     <p class="soft small">{{ some(families.length, 'family', 'families') }} to the end of</p>
     <ul class="list">
       <li v-for="l in lists ?? []" :key="l.id">
@@ -57,10 +57,10 @@ const start = change(
     <form class="row" @submit.prevent="start.mutate(undefined)">
       <ElInput
         v-model="name"
-        placeholder="or a new shortlist"
+        placeholder="New shortlist"
         aria-label="Name of a new shortlist"
         maxlength="200"
-      /><ElButton native-type="submit" :disabled="!name.trim()">Start it</ElButton>
+      /><ElButton native-type="submit" :disabled="!name.trim()">Create</ElButton>
     </form>
   </ElPopover>
 </template>

@@ -20,11 +20,11 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
 
 <template>
   <details class="sheet elsewhere">
-    <summary>In your calendar, or by e-mail each week</summary>
+    <summary>Calendar feed and weekly e-mail</summary>
     <h3>Calendar</h3>
     <p class="soft small">
-      A calendar program reads the days on which licenses and sign-offs end from a secret address. Whoever has it sees
-      them with your rights.
+      A calendar program can subscribe to the end dates of licenses and sign-offs with a secret URL. Anyone who has the
+      URL sees them with your rights.
     </p>
     <ul class="list">
       <li v-for="f in own ?? []" :key="f.id" class="row line">
@@ -34,12 +34,12 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
         ><ElButton size="small" text @click="revoke.mutate(f.id)">Revoke</ElButton>
       </li>
     </ul>
-    <ElButton @click="make.mutate(undefined)">Make a secret address</ElButton>
+    <ElButton @click="make.mutate(undefined)">Create a feed URL</ElButton>
     <ElAlert
       v-if="address"
       type="success"
       :title="address"
-      description="Give this to your calendar program now; it is not shown again."
+      description="Copy this into your calendar program now. It is not shown again."
       class="address"
       @close="address = ''"
     />
@@ -48,7 +48,7 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
       :model-value="person?.weekly"
       :disabled="weekly.isPending.value"
       @change="weekly.mutate(Boolean($event))"
-      >Send me the list each week, to {{ person?.email }}</ElCheckbox
+      >Send me this list every week, to {{ person?.email }}</ElCheckbox
     >
   </details>
 </template>

@@ -25,7 +25,7 @@ const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.n
     <dt>Scripts</dt>
     <dd>
       {{ scripts.slice(0, 8).join(', ')
-      }}<span v-if="scripts.length > 8" class="soft"> and a little of {{ scripts.length - 8 }} more</span>
+      }}<span v-if="scripts.length > 8" class="soft"> and partly {{ scripts.length - 8 }} more</span>
     </dd>
     <dt>Languages</dt>
     <dd>
@@ -40,7 +40,7 @@ const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.n
       <dt>Nearly complete</dt>
       <dd>
         <div v-for="n in metadata.coverage.nearly" :key="n.code">
-          {{ name(n.code) }} <span class="soft">gaps {{ [...n.missing].join(' ') }}</span>
+          {{ name(n.code) }} <span class="soft">missing {{ [...n.missing].join(' ') }}</span>
         </div>
       </dd>
     </template>

@@ -21,14 +21,14 @@ const labels: Record<string, string> = {
   copyright: 'Copyright',
   trademark: 'Trademark',
   license: 'License text',
-  licenseUrl: 'License address',
+  licenseUrl: 'License URL',
   description: 'Description',
-  vendorUrl: 'Maker’s address',
-  designerUrl: 'Designer’s address',
+  vendorUrl: 'Vendor URL',
+  designerUrl: 'Designer URL',
   unique: 'Unique identifier',
   sampleText: 'Sample text',
 }
-const hinting = { none: 'not hinted', instructions: 'hinted by programs', zones: 'hinted by zones' } as const
+const hinting = { none: 'no hinting', instructions: 'TrueType hinting', zones: 'PostScript hinting' } as const
 const outlines = {
   truetype: 'TrueType outlines',
   cff: 'PostScript outlines',
@@ -59,8 +59,8 @@ const names = computed(() =>
       ><dt>{{ n.label }}</dt>
       <dd>{{ n.value }}</dd></template
     >
-    <dt>Drawn as</dt>
-    <dd>{{ outlines[metadata.outlines] }}, {{ hinting[metadata.hinting] }}, {{ metadata.unitsPerEm }} units an em</dd>
+    <dt>Outlines</dt>
+    <dd>{{ outlines[metadata.outlines] }}, {{ hinting[metadata.hinting] }}, {{ metadata.unitsPerEm }} units per em</dd>
     <dt>Dates</dt>
     <dd>made {{ day(metadata.created) }}, changed {{ day(metadata.modified) }}</dd>
     <template v-if="metadata.vendor.trim()"
@@ -76,10 +76,10 @@ const names = computed(() =>
       <dt>Axes</dt>
       <dd>
         <div v-for="a in metadata.axes" :key="a.tag">
-          {{ a.name || a.tag }} ({{ a.tag }}) {{ a.min }} to {{ a.max }}, {{ a.default }} unless set
+          {{ a.name || a.tag }} ({{ a.tag }}) {{ a.min }} to {{ a.max }}, {{ a.default }} by default
         </div>
       </dd>
-      <dt>Named styles</dt>
+      <dt>Named instances</dt>
       <dd>{{ metadata.instances.map((i) => i.name).join(', ') || 'none' }}</dd>
     </template>
     <dt>Lines</dt>
@@ -91,7 +91,7 @@ const names = computed(() =>
             <th class="num">Up</th>
             <th class="num">Down</th>
             <th class="num">Between</th>
-            <th>Taken from</th>
+            <th>Source</th>
           </tr>
         </thead>
         <tbody>
@@ -106,7 +106,7 @@ const names = computed(() =>
       </table>
       <template v-else>not stated</template>
     </dd>
-    <dt>Every name</dt>
+    <dt>Name records</dt>
     <dd>
       <details>
         <summary>{{ metadata.records.length }} records</summary>

@@ -18,14 +18,14 @@ const { data, error } = fallback(
 
 <template>
   <p class="soft small">
-    Put one of these rules into the stylesheet, and its name behind the family's own: text is set in the local font at
-    first, at the same width and height, so that nothing moves when this one arrives.
+    Add one of these rules to the stylesheet, and its name to the font stack after the family. Text is shown in the
+    local font first, at the same size, so that nothing moves when this font loads.
   </p>
-  <ElCheckbox v-model="alike" label="Lines break at the same words: letters of the local font differ in size" />
+  <ElCheckbox v-model="alike" label="Keep line breaks: letters of the local font differ in size" />
   <Trouble v-if="error" :error="error" />
   <template v-for="f in data?.items ?? []" :key="f.against">
     <p class="small against">
-      <strong>{{ f.against }}</strong> <span class="soft">Its widths are {{ f.source }}.</span>
+      <strong>{{ f.against }}</strong> <span class="soft">Widths: {{ f.source }}.</span>
     </p>
     <pre class="small">{{ f.css }}</pre>
   </template>

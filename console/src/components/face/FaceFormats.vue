@@ -10,24 +10,24 @@ const props = defineProps<{
   mayHave: boolean
 }>()
 const use: Record<string, string> = {
-  woff2: 'every current browser',
-  woff: 'browsers before those',
+  woff2: 'all current browsers',
+  woff: 'older browsers',
   ttf: 'installing, apps',
   otf: 'installing, apps',
-  eot: 'Internet Explorer alone',
-  svg: 'the first phones alone',
+  eot: 'Internet Explorer only',
+  svg: 'early phones only',
 }
 const address = (m: Schemas['FaceFormat']) =>
   `${props.base}/files/${props.file.id}/content?format=${m.format}&place=${props.place}`
 const name = (m: Schemas['FaceFormat']) => props.file.name.replace(/\.[^.]*$/, '') + '.' + m.format
 const state = (m: Schemas['FaceFormat']) =>
   ({
-    'as-it-came': 'as it came in',
+    'as-it-came': 'original',
     made: 'made',
-    running: 'being made',
-    waiting: 'waits to be made',
-    failed: `cannot be made: ${m.why}`,
-    'on-request': 'made when asked for',
+    running: 'converting',
+    waiting: 'waiting',
+    failed: `not possible: ${m.why}`,
+    'on-request': 'on request',
   })[m.state]
 </script>
 
@@ -57,7 +57,7 @@ const state = (m: Schemas['FaceFormat']) =>
     </table>
   </div>
   <p class="soft small note">
-    These are for trying and installing. What goes onto a site comes from its pack, where the verdict is.
+    Use these files for testing and installing. For a site, download its pack: the pack checks the verdict.
   </p>
 </template>
 

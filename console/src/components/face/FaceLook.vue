@@ -1,13 +1,12 @@
 <script setup lang="ts">
 import { ElCheckbox, ElSlider } from 'element-plus'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive } from 'vue'
 import type { Schemas } from '../../api/client'
 import { feature } from '../../state/features'
 import { useTaste } from '../../state/taste'
 import FaceSample from './FaceSample.vue'
-import GlyphMap from './GlyphMap.vue'
 
-/** A face close up: its axes and features under the hand, a waterfall of sizes, every character. */
+/** A face close up: its axes and layout features to try, and a waterfall of sizes. */
 const props = defineProps<{ face: Schemas['Face']; file: Schemas['File']; words: string }>()
 const taste = useTaste()
 const metadata = computed(() => props.face.metadata)
@@ -36,7 +35,6 @@ const shown = computed(() => ({
   variations: variations.value,
   features: features.value,
 }))
-const mapped = ref(false)
 function instance(coordinates: Record<string, number>) {
   Object.assign(places, coordinates)
 }
@@ -72,15 +70,6 @@ function instance(coordinates: Record<string, number>) {
       ><FaceSample v-bind="shown" :size="s" :text="words"
     /></template>
   </div>
-  <details @toggle="mapped ||= ($event.target as HTMLDetailsElement).open">
-    <summary>Every character</summary>
-    <GlyphMap
-      v-if="mapped"
-      :file-id="file.id"
-      :place="metadata.index"
-      :family="`crate-file-${file.id}-${metadata.index}`"
-    />
-  </details>
 </template>
 
 <style scoped>
@@ -116,11 +105,5 @@ function instance(coordinates: Record<string, number>) {
   margin-top: 0.8rem;
   border-top: 1px solid var(--rule);
   padding-top: 0.5rem;
-}
-summary {
-  cursor: pointer;
-  color: var(--sea);
-  padding: 0.4rem 0;
-  font-size: 0.92rem;
 }
 </style>

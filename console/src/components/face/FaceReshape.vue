@@ -47,7 +47,7 @@ function submit() {
         ><ElSelect v-model="order.format" aria-label="Format"
           ><ElOption v-for="c in formats" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
       ></ElFormItem>
-      <ElButton type="primary" native-type="submit" :loading="make.isPending.value">Make it</ElButton>
+      <ElButton type="primary" native-type="submit" :loading="make.isPending.value">Create file</ElButton>
     </div>
   </ElForm>
   <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>

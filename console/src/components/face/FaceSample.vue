@@ -1,21 +1,7 @@
-<script lang="ts">
-const fonts = new Map<string, FontFace>()
-
-/** Loads a font once for the page, whatever shows it. */
-function fontOf(family: string, address: string) {
-  let face = fonts.get(family)
-  if (!face) {
-    face = new FontFace(family, `url(${address})`)
-    fonts.set(family, face)
-    document.fonts.add(face)
-  }
-  return face.load()
-}
-</script>
-
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base } from '../../api/client'
+import { fontName, loadFont } from '../../state/fontfile'
 import { usePerson } from '../../state/person'
 import { still } from '../../state/still'
 import { useTaste } from '../../state/taste'
@@ -79,12 +65,7 @@ watch(
   },
   { immediate: true },
 )
-const family = computed(() => `crate-file-${props.fileId}-${props.place}`)
-// A browser takes no face out of a collection and reads no EOT; the service does.
-const foreign = computed(() => props.format === 'ttc' || props.format === 'eot' || props.place > 0)
-const address = computed(
-  () => `${base}/files/${props.fileId}/content${foreign.value ? `?format=woff2&place=${props.place}` : ''}`,
-)
+const family = computed(() => fontName(props.fileId, props.place))
 
 async function load() {
   if (!person.value || pictured.value) return
@@ -92,7 +73,7 @@ async function load() {
   await still()
   if (gone) return
   try {
-    await fontOf(family.value, address.value)
+    await loadFont(props.fileId, props.format, props.place)
     state.value = 'ready'
   } catch {
     state.value = 'failed'

@@ -57,9 +57,9 @@ async function take(f: Schemas['File']) {
   } catch (e) {
     const uses = e instanceof ProblemError && e.problem.code === 'in-use'
     try {
-      await ElMessageBox.confirm(message(e), uses ? `Remove ${f.name}?` : 'It was not removed', {
+      await ElMessageBox.confirm(message(e), uses ? `Remove ${f.name}?` : 'The file was not removed', {
         confirmButtonText: uses ? 'Remove it' : 'Close',
-        cancelButtonText: 'Keep it',
+        cancelButtonText: 'Cancel',
         showCancelButton: uses,
       })
     } catch {
@@ -91,7 +91,7 @@ const few = 40
           :loading="free.isPending.value"
           aria-label="Use the newest in packs"
           @click="free.mutate(undefined)"
-          >Use the newest again</ElButton
+          >Use the newest file again</ElButton
         >
         <ElButton
           v-else-if="files.length > 1 && !(f.current && files.every((o) => !o.beside && !o.unsettled))"
@@ -114,21 +114,21 @@ const few = 40
           @click="record.mutate(f)"
           >Record it as {{ f.looksLike }}</ElButton
         >
-        <ElButton size="small" :aria-label="`${f.name} counts`" @click="settle.mutate(f.id)">This one counts</ElButton>
+        <ElButton size="small" :aria-label="`${f.name} counts`" @click="settle.mutate(f.id)">Use this file</ElButton>
         <ElButton
           v-if="files[0]"
           size="small"
           :aria-label="`${f.name} does not count`"
           @click="settle.mutate(files[0].id)"
-          >The one in packs counts</ElButton
+          >Keep the file in packs</ElButton
         >
       </span>
       <details v-if="f.range" class="why soft">
-        <summary>Its characters</summary>
+        <summary>Characters</summary>
         {{ f.range }}
       </details>
       <span v-if="f.carriedBy.length" :class="{ old: !f.current }"
-        >{{ f.current ? 'Carried by' : 'An old one, still carried by' }}
+        >{{ f.current ? 'Used by' : 'Old version, still used by' }}
         <template v-for="(s, i) in f.carriedBy" :key="s.id"
           >{{ i ? ', ' : '' }}<RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink></template
         ></span
@@ -136,27 +136,27 @@ const few = 40
     </li>
   </ul>
   <template v-if="face.removed?.length">
-    <p class="soft small">Removed, and can be brought back:</p>
+    <p class="soft small">Removed files that can be restored:</p>
     <ul class="list small">
       <li v-for="f in face.removed" :key="f.id" class="row file">
         <span>{{ f.name }}</span>
-        <span class="soft">{{ f.removedBy }}, {{ when(f.removedAt!) }}; gone on {{ when(f.goneAt!) }}</span>
-        <ElButton v-if="mayHave" link type="primary" :aria-label="`Bring ${f.name} back`" @click="back.mutate(f.id)"
-          >Bring back</ElButton
+        <span class="soft">{{ f.removedBy }}, {{ when(f.removedAt!) }}; deleted on {{ when(f.goneAt!) }}</span>
+        <ElButton v-if="mayHave" link type="primary" :aria-label="`Restore ${f.name}`" @click="back.mutate(f.id)"
+          >Restore</ElButton
         >
       </li>
     </ul>
   </template>
   <details v-if="files.length > 1" class="since" @toggle="asked ||= ($event.target as HTMLDetailsElement).open">
-    <summary>What changed</summary>
+    <summary>Compare versions</summary>
     <label class="row small"
       ><span class="soft">Since</span
-      ><ElSelect v-model="from" aria-label="Since which version" class="which"
+      ><ElSelect v-model="from" aria-label="Compare with version" class="which"
         ><ElOption v-for="f in files.slice(1)" :key="f.id" :value="f.id" :label="name(f)" /></ElSelect
     ></label>
     <p v-if="error" class="old">{{ error.message }}</p>
     <p v-else-if="isFetching" class="soft small">Comparing …</p>
-    <p v-else-if="nothing">Nothing but the format.</p>
+    <p v-else-if="nothing">No changes but the format.</p>
     <dl v-else-if="c" class="metadata small">
       <template v-if="c.added.count"
         ><dt>Added</dt>
@@ -167,7 +167,7 @@ const few = 40
         <dd class="old">{{ some(c.gone.count, 'character') }}: {{ c.gone.text }}</dd></template
       >
       <template v-if="c.widened"
-        ><dt>Other widths</dt>
+        ><dt>Changed widths</dt>
         <dd>
           {{ some(c.widened, 'character') }}:
           <span v-for="w in c.widths.slice(0, few)" :key="w.character" class="width"
@@ -176,7 +176,7 @@ const few = 40
         </dd></template
       >
       <template v-if="c.redrawnOf"
-        ><dt>Drawn anew</dt>
+        ><dt>Redrawn</dt>
         <dd>{{ some(c.redrawnOf, 'character') }}: {{ c.redrawn.join(' ') }}</dd></template
       >
       <template v-if="c.uncompared"

@@ -1,15 +1,21 @@
 <script setup lang="ts">
-import { ElButton, ElInput } from 'element-plus'
-import { computed, ref, watch } from 'vue'
-import { base } from '../../api/client'
-import { characters, me } from '../../api/queries'
+import { ElInput } from 'element-plus'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { base, type Schemas } from '../../api/client'
+import { characters } from '../../api/queries'
 import { copy } from '../../state/copy'
+import { fontName, loadFont } from '../../state/fontfile'
+import { usePerson } from '../../state/person'
+import { some } from '../../state/show'
 import { useTaste } from '../../state/taste'
 
-/** Every character of a face: its code point and name where the pointer is, copied when pressed. */
-const props = defineProps<{ fileId: number; place: number; family: string }>()
+/**
+ * The characters of a face: code point and name at the pointer, copied when pressed. Only the rows in view are
+ * rendered, and further characters are read as the end comes near.
+ */
+const props = defineProps<{ file: Schemas['File']; place: number }>()
 const taste = useTaste()
-const { data: person } = me()
+const person = usePerson()
 const typed = ref('')
 const q = ref('')
 let settling = 0
@@ -17,7 +23,7 @@ watch(typed, (t) => {
   clearTimeout(settling)
   settling = window.setTimeout(() => (q.value = t.trim()), 200)
 })
-const { data, hasNextPage, fetchNextPage, isFetching } = characters(props.fileId, props.place, q)
+const { data, hasNextPage, fetchNextPage, isFetching } = characters(props.file.id, props.place, q)
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const at = ref<{ code: number; name: string }>()
 const copied = ref(0)
@@ -31,8 +37,36 @@ async function take(c: { code: number; name: string }) {
 const pictured = computed(() => person.value?.role === 'viewer')
 const picture = (code: number) => {
   const query = { place: String(props.place), size: '28', dark: String(taste.dark), text: String.fromCodePoint(code) }
-  return `${base}/files/${props.fileId}/specimen?${new URLSearchParams(query)}`
+  return `${base}/files/${props.file.id}/specimen?${new URLSearchParams(query)}`
 }
+watch(
+  person,
+  (p) => p && p.role !== 'viewer' && void loadFont(props.file.id, props.file.format, props.place).catch(() => {}),
+  { immediate: true },
+)
+
+const cell = 44
+const port = useTemplateRef<HTMLElement>('port')
+const width = ref(cell * 16)
+const height = ref(cell * 10)
+const top = ref(0)
+const columns = computed(() => Math.max(1, Math.floor(width.value / cell)))
+const rows = computed(() => Math.ceil(all.value.length / columns.value))
+const first = computed(() => Math.max(0, Math.floor(top.value / cell) - 3))
+const last = computed(() => Math.min(rows.value, Math.ceil((top.value + height.value) / cell) + 3))
+const shown = computed(() => all.value.slice(first.value * columns.value, last.value * columns.value))
+let sizes: ResizeObserver | undefined
+onMounted(() => {
+  sizes = new ResizeObserver(() => {
+    width.value = port.value?.clientWidth ?? width.value
+    height.value = port.value?.clientHeight ?? height.value
+  })
+  if (port.value) sizes.observe(port.value)
+})
+onBeforeUnmount(() => sizes?.disconnect())
+watch([last, rows, isFetching], () => {
+  if (hasNextPage.value && !isFetching.value && rows.value - last.value < 60) void fetchNextPage()
+})
 </script>
 
 <template>
@@ -41,36 +75,52 @@ const picture = (code: number) => {
       <ElInput
         v-model="typed"
         class="find"
-        placeholder="Find: a character, its name, U+20AC"
+        placeholder="Character, name or U+20AC"
         clearable
         aria-label="Find a character"
       />
       <p class="at" aria-live="polite">
         <template v-if="at"
-          ><span class="big" :style="{ fontFamily: `'${family}'` }">{{ String.fromCodePoint(at.code) }}</span
+          ><span class="big" :style="{ fontFamily: `'${fontName(file.id, place)}'` }">{{
+            String.fromCodePoint(at.code)
+          }}</span
           ><code>{{ point(at.code) }}</code> {{ at.name }}
           <span v-if="copied === at.code" class="soft">copied</span></template
-        ><span v-else class="soft">{{ data?.pages[0]?.total }} characters; press one to copy it.</span>
+        ><span v-else class="soft">{{ some(data?.pages[0]?.total ?? 0, 'character') }}. Press one to copy it.</span>
       </p>
     </div>
-    <div class="grid" :style="{ fontFamily: `'${family}'` }">
-      <button
-        v-for="c in all"
-        :key="c.code"
-        type="button"
-        :title="`${point(c.code)} ${c.name}`"
-        :aria-label="`${point(c.code)} ${c.name}`"
-        @click="take(c)"
-        @mouseenter="at = c"
-        @focus="at = c"
-      >
-        <img v-if="pictured" :src="picture(c.code)" alt="" loading="lazy" /><template v-else>{{
-          String.fromCodePoint(c.code)
-        }}</template>
-      </button>
+    <div
+      ref="port"
+      class="port"
+      :style="{ fontFamily: `'${fontName(file.id, place)}'` }"
+      @scroll.passive="top = ($event.target as HTMLElement).scrollTop"
+    >
+      <div class="room" :style="{ height: `${rows * cell}px` }">
+        <div
+          class="grid"
+          :style="{
+            transform: `translateY(${first * cell}px)`,
+            gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`,
+          }"
+        >
+          <button
+            v-for="c in shown"
+            :key="c.code"
+            type="button"
+            :title="`${point(c.code)} ${c.name}`"
+            :aria-label="`${point(c.code)} ${c.name}`"
+            @click="take(c)"
+            @mouseenter="at = c"
+            @focus="at = c"
+          >
+            <img v-if="pictured" :src="picture(c.code)" alt="" loading="lazy" /><template v-else>{{
+              String.fromCodePoint(c.code)
+            }}</template>
+          </button>
+        </div>
+      </div>
     </div>
-    <p v-if="!all.length && !isFetching" class="soft small">The face has no such character.</p>
-    <ElButton v-if="hasNextPage" :loading="isFetching" size="small" @click="fetchNextPage()">More characters</ElButton>
+    <p v-if="!all.length && !isFetching" class="soft small">No characters found.</p>
   </div>
 </template>
 
@@ -94,25 +144,30 @@ const picture = (code: number) => {
   min-width: 2rem;
   text-align: center;
 }
-.grid {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(2.6rem, 1fr));
-  gap: 1px;
-  max-height: 24rem;
+.port {
+  height: min(34rem, 70vh);
   overflow: auto;
-  font-synthesis: none;
-}
-.grid button {
-  height: 2.6rem;
   border: 1px solid var(--rule);
   background: var(--sheet);
+  font-synthesis: none;
+  contain: strict;
+}
+.room {
+  overflow: hidden;
+}
+.grid {
+  display: grid;
+}
+.grid button {
+  height: 44px;
+  border: 1px solid transparent;
+  background: none;
   color: var(--ink);
   font: inherit;
   font-size: 1.35rem;
   line-height: 1;
   padding: 0;
   cursor: pointer;
-  content-visibility: auto;
   overflow: hidden;
 }
 .grid button:hover,

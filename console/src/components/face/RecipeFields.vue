@@ -20,33 +20,33 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
 
 <template>
   <div class="fields" @keydown.enter.capture="choosing" @keypress.enter.capture="choosing">
-    <ElFormItem label="Keep these characters">
+    <ElFormItem label="Character sets">
       <ElSelect
         v-model="draft.keep"
         multiple
         filterable
         allow-create
         default-first-option
-        placeholder="All; or latin, pl, script:Greek"
-        aria-label="Keep these characters"
+        placeholder="All, or latin, pl, script:Greek"
+        aria-label="Character sets"
       >
         <ElOption v-for="s in sets?.items ?? []" :key="s.name" :value="s.name" :label="`${s.name}: ${s.for}`" />
         <ElOption v-for="l in widely" :key="l.code" :value="l.code" :label="`${l.name} (${l.code})`" />
       </ElSelect>
     </ElFormItem>
-    <ElFormItem label="And every character of this text"
-      ><ElInput v-model="draft.text" maxlength="2000" aria-label="And every character of this text"
+    <ElFormItem label="Also the characters of this text"
+      ><ElInput v-model="draft.text" maxlength="2000" aria-label="Also the characters of this text"
     /></ElFormItem>
     <ElFormItem label="Layout features">
       <ElSelect v-model="draft.features" aria-label="Layout features"
         ><ElOption value="keep" label="All that still apply" /><ElOption
           value="basic"
-          label="Those browsers apply unasked"
+          label="Basic: what browsers apply by default"
       /></ElSelect>
     </ElFormItem>
     <template v-if="axes.length">
-      <ElFormItem v-if="metadata!.instances.length" label="Pin at an instance">
-        <ElSelect v-model="draft.instance" clearable placeholder="None" aria-label="Pin at an instance"
+      <ElFormItem v-if="metadata!.instances.length" label="Named instance">
+        <ElSelect v-model="draft.instance" clearable placeholder="None" aria-label="Named instance"
           ><ElOption v-for="i in metadata!.instances" :key="i.name" :value="i.name" :label="i.name"
         /></ElSelect>
       </ElFormItem>
@@ -63,38 +63,38 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
         />
       </ElFormItem>
     </template>
-    <ElFormItem v-else-if="!metadata" label="Pin axes of variable faces"
-      ><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Pin axes of variable faces"
+    <ElFormItem v-else-if="!metadata" label="Axis values of variable faces"
+      ><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Axis values of variable faces"
     /></ElFormItem>
     <ElFormItem label="Rename the family"
-      ><ElInput v-model="draft.family" maxlength="63" placeholder="As it is" aria-label="Rename the family"
+      ><ElInput v-model="draft.family" maxlength="63" placeholder="Unchanged" aria-label="Rename the family"
     /></ElFormItem>
     <ElFormItem v-if="postScript" label="Outlines"
-      ><ElCheckbox v-model="draft.retype" label="Make TrueType outlines"
+      ><ElCheckbox v-model="draft.retype" label="Convert to TrueType outlines"
     /></ElFormItem>
     <ElFormItem v-if="axes.length || postScript" label="Rounding">
       <ElSelect v-model="draft.rounding" aria-label="Rounding">
-        <ElOption value="needed" label="As fine as it takes not to be seen" />
-        <ElOption value="fine" label="On a finer grid: truer, and larger" />
-        <ElOption value="whole" label="On the font's own grid: smaller" />
+        <ElOption value="needed" label="Automatic" />
+        <ElOption value="fine" label="Finer grid: more precise, larger file" />
+        <ElOption value="whole" label="Font's own grid: smaller file" />
       </ElSelect>
     </ElFormItem>
     <template v-if="forPack">
-      <ElFormItem label="Split into files by characters">
+      <ElFormItem label="Split by characters">
         <ElSelect
           v-model="draft.split"
           multiple
           filterable
           allow-create
           default-first-option
-          placeholder="One file a face"
-          aria-label="Split into files by characters"
+          placeholder="One file per face"
+          aria-label="Split by characters"
         >
           <ElOption v-for="s in sets?.items ?? []" :key="s.name" :value="s.name" :label="`${s.name}: ${s.for}`" />
-          <ElOption value="rest" label="rest: what no other file has" />
+          <ElOption value="rest" label="rest: all other characters" />
         </ElSelect>
       </ElFormItem>
-      <ElFormItem label="Local fonts that hold its place">
+      <ElFormItem label="Fallback fonts with matching metrics">
         <ElSelect
           v-model="draft.against"
           multiple
@@ -102,20 +102,18 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
           allow-create
           default-first-option
           placeholder="None"
-          aria-label="Local fonts that hold its place"
+          aria-label="Fallback fonts with matching metrics"
         >
           <ElOption v-for="name in locals" :key="name" :value="name" :label="name" />
         </ElSelect>
       </ElFormItem>
-      <ElFormItem v-if="draft.against.length" label="Their language">
-        <ElSelect v-model="draft.language" filterable aria-label="Their language"
+      <ElFormItem v-if="draft.against.length" label="Language of the text">
+        <ElSelect v-model="draft.language" filterable aria-label="Language of the text"
           ><ElOption v-for="l in widely" :key="l.code" :value="l.code" :label="`${l.name} (${l.code})`"
         /></ElSelect>
       </ElFormItem>
-      <ElFormItem v-if="draft.against.length" label="Their lines"
-        ><ElCheckbox
-          v-model="draft.alike"
-          label="Break at the same words: letters differ in size until the font is there"
+      <ElFormItem v-if="draft.against.length" label="Line breaks"
+        ><ElCheckbox v-model="draft.alike" label="Keep line breaks: letters of the fallback font differ in size"
       /></ElFormItem>
     </template>
   </div>

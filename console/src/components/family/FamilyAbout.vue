@@ -37,18 +37,18 @@ function edit() {
 async function askToRemove() {
   const f = props.family
   const sites = f.sites.length
-    ? `It is used by ${f.sites.map((s) => `the site ${s.name}`).join(', ')}; sites get no pack while it is gone. `
+    ? `It is used by ${f.sites.map((s) => `the site ${s.name}`).join(', ')}; these sites get no packs until it is restored. `
     : 'No site uses it. '
   const named = [
     ...f.shortlists.map((l) => `the shortlist ${l.name}`),
     ...(f.licenses.length ? [some(f.licenses.length, 'license')] : []),
   ]
-  const lists = named.length ? `It stands on ${named.join(', ')}. ` : ''
+  const lists = named.length ? `It is on ${named.join(', ')}. ` : ''
   const has = `${f.name} has ${some(f.faces.length, 'face')}.`
-  const question = `${has} ${sites}${lists}It can be brought back for thirty days.`
+  const question = `${has} ${sites}${lists}It can be restored for 30 days.`
   const sure = await ElMessageBox.confirm(question, `Delete ${f.name}?`, {
     confirmButtonText: 'Delete',
-    cancelButtonText: 'Keep it',
+    cancelButtonText: 'Cancel',
     type: 'warning',
   }).catch(() => '')
   if (sure) remove.mutate(undefined)
@@ -61,15 +61,15 @@ async function askToRemove() {
       <strong>{{ family.status === 'deleted' ? 'Deleted' : 'Retired' }}</strong> by {{ family.statusBy }},
       {{ when(family.statusAt!) }}.
       <template v-if="family.goneAt"
-        >It can be brought back until {{ when(family.goneAt) }}; sites that use it get no pack meanwhile.</template
+        >It can be restored until {{ when(family.goneAt) }}; sites that use it get no packs until then.</template
       >
-      <template v-else>Lists leave it out; what uses it goes on using it.</template>
+      <template v-else>It is hidden from lists. Sites that use it keep it.</template>
     </p>
     <ElButton
       v-if="mayEdit"
       type="primary"
       @click="family.status === 'deleted' ? back.mutate(undefined) : save.mutate({ retired: false })"
-      >Bring it back</ElButton
+      >Restore</ElButton
     >
   </div>
   <form
@@ -98,7 +98,7 @@ async function askToRemove() {
         filterable
         allow-create
         default-first-option
-        placeholder="Words to find it by"
+        placeholder="Tags"
         aria-label="Tags"
         ><ElOption v-for="t in words?.tags ?? []" :key="t.tag" :value="t.tag" :label="t.tag" /></ElSelect
     ></label>
@@ -108,7 +108,7 @@ async function askToRemove() {
     /></label>
     <div class="row wide">
       <ElButton native-type="submit" type="primary" :loading="save.isPending.value">Save</ElButton
-      ><ElButton @click="editing = false">Leave as it was</ElButton>
+      ><ElButton @click="editing = false">Cancel</ElButton>
     </div>
   </form>
   <div v-else class="row said">

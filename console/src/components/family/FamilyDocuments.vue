@@ -6,7 +6,7 @@ import { change, me } from '../../api/queries'
 import { bytes } from '../../state/show'
 import LicenseForm from '../licenses/LicenseForm.vue'
 
-/** FamilyDocuments that came with a family's files, offered as evidence of its licenses. */
+/** FamilyDocuments that family document's files, offered as document of its licenses. */
 const props = defineProps<{ family: Schemas['Family'] }>()
 const { data: person } = me()
 const keep = change(
@@ -38,15 +38,15 @@ const called = (l: Schemas['License']) => `License ${l.id}${l.reference ? `, ${l
         >{{ bytes(p.bytes) }}</span
       >
       <span v-for="l in family.licenses.filter((l) => kept(p, l))" :key="l.id" class="small clear"
-        >evidence of {{ called(l).toLowerCase() }}</span
+        >document of {{ called(l).toLowerCase() }}</span
       >
       <ElSelect
         v-if="person?.role !== 'viewer' && free(p).length"
         :model-value="undefined"
         class="pick"
         size="small"
-        placeholder="Keep as evidence of …"
-        :aria-label="`Keep ${p.name} as evidence of`"
+        placeholder="Keep as document of …"
+        :aria-label="`Keep ${p.name} as document of`"
         @change="(license: number) => keep.mutate({ license, document: p.id })"
       >
         <ElOption v-for="l in free(p)" :key="l.id" :value="l.id" :label="called(l)" />

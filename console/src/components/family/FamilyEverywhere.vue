@@ -24,14 +24,14 @@ const build = change(async () => {
 <template>
   <section v-if="items.length" class="sheet" aria-label="Sites on an old version">
     <div class="row head">
-      <h3>{{ some(items.length, 'pack') }} with an old version of it</h3>
+      <h3>{{ some(items.length, 'pack') }} with an old version</h3>
       <ElButton
         v-if="mayEdit"
         type="primary"
         :disabled="items.every((i) => i.stops)"
         :loading="build.isPending.value"
         @click="build.mutate(undefined)"
-        >Build them all anew</ElButton
+        >Rebuild all packs</ElButton
       >
     </div>
     <ul class="list small">
@@ -46,7 +46,7 @@ const build = change(async () => {
         </ul>
       </li>
     </ul>
-    <p v-if="mayEdit" class="soft small">One zip with the packs, their slips in order and a checklist.</p>
+    <p v-if="mayEdit" class="soft small">One zip with the packs, their upload slips and a checklist.</p>
   </section>
 </template>
 

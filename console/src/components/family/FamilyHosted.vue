@@ -28,8 +28,8 @@ const drop = change(
       <h3>{{ h.host }}</h3>
       <span class="soft small">{{ some(h.faces.length, 'rule') }}, read by {{ h.readBy }}, {{ when(h.readAt) }}</span>
       <span v-if="mayEdit" class="row"
-        ><ElButton type="primary" :loading="bring.isPending.value" @click="bring.mutate(h.id)">Bring in-house</ElButton
-        ><ElButton @click="drop.mutate(h.id)">Drop</ElButton></span
+        ><ElButton type="primary" :loading="bring.isPending.value" @click="bring.mutate(h.id)">Self-host</ElButton
+        ><ElButton @click="drop.mutate(h.id)">Remove</ElButton></span
       >
     </div>
     <p class="notice">{{ h.notice }}</p>

@@ -61,7 +61,7 @@ const does = computed(() => {
         v-model="into"
         list="families-to-join"
         clearable
-        placeholder="A family, or a new name"
+        placeholder="Family or new name"
         aria-label="Into the family"
       />
     </ElFormItem>
@@ -69,8 +69,8 @@ const does = computed(() => {
   </form>
   <datalist id="families-to-join"><option v-for="n in others" :key="n.id" :value="n.name" /></datalist>
   <p class="soft small">
-    Fonts that name {{ family.name }} go there when they come again. Sites that use the one use the other too; a new
-    family has the same licenses.
+    Later imports of {{ family.name }} go there too. Sites that use one family use the other too; a new family gets the
+    same licenses.
   </p>
   <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
 </template>

@@ -36,7 +36,7 @@ const build = change(async () => {
     <ElSelect v-model="kind" aria-label="Builder for a pack without a site" class="kind"
       ><ElOption v-for="b in open" :key="b.rules.kind" :value="b.rules.kind" :label="b.rules.name"
     /></ElSelect>
-    <ElButton native-type="submit" :loading="build.isPending.value">Pack it without a site</ElButton>
+    <ElButton native-type="submit" :loading="build.isPending.value">Pack without a site</ElButton>
   </form>
   <div v-if="refused" role="alert" class="sheet refused">
     <p>{{ refused }}</p>

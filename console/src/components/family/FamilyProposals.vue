@@ -14,8 +14,8 @@ const confirm = change(
 </script>
 
 <template>
-  <section v-if="said && (said.items.length || said.warnings.length)" class="sheet" aria-label="What its files say">
-    <h3>What its files say of a license</h3>
+  <section v-if="said && (said.items.length || said.warnings.length)" class="sheet" aria-label="License proposals">
+    <h3>License proposals</h3>
     <div v-for="p in said.items" :key="p.spdx" class="one">
       <div class="row split">
         <span

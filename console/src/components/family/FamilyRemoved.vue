@@ -22,11 +22,11 @@ const back = change(
     <p v-for="f in faces" :key="f.id" class="row">
       <strong>{{ f.style }}</strong>
       <span class="soft"
-        >removed by {{ f.files[0]!.removedBy }}, {{ when(f.files[0]!.removedAt!) }}; gone on
+        >removed by {{ f.files[0]!.removedBy }}, {{ when(f.files[0]!.removedAt!) }}; deleted on
         {{ when(f.files[0]!.goneAt!) }}</span
       >
-      <ElButton v-if="mayEdit" link type="primary" :aria-label="`Bring ${f.style} back`" @click="back.mutate(f)"
-        >Bring back</ElButton
+      <ElButton v-if="mayEdit" link type="primary" :aria-label="`Restore ${f.style}`" @click="back.mutate(f)"
+        >Restore</ElButton
       >
     </p>
   </section>

@@ -35,8 +35,8 @@ const alarms = computed(() => {
   return [
     f.origin === 'unknown' && 'origin unknown',
     !f.licenses && 'no license',
-    f.permission === 'restricted' && 'embedding forbidden',
-    f.unsettled && `${some(f.unsettled, 'file')} to settle`,
+    f.permission === 'restricted' && 'embedding restricted',
+    f.unsettled && `${some(f.unsettled, 'file')} to resolve`,
   ]
     .filter(Boolean)
     .join(', ')
@@ -66,7 +66,7 @@ const alarms = computed(() => {
         }}{{ family.sites ? `on ${some(family.sites, 'site')}` : 'not in use' }}</span
       >
     </div>
-    <p v-if="!speaker" class="soft small">Not shown: its files are on another server, which every view would call.</p>
+    <p v-if="!speaker" class="soft small">No preview: its files are on another server.</p>
     <RouterLink v-else :to="`/families/${family.id}`" class="sample" :aria-label="`Open ${family.name}`" tabindex="-1">
       <FaceSample
         :file-id="speaker.fileId"

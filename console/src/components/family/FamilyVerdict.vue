@@ -9,7 +9,7 @@ defineProps<{ verdict: Schemas['Verdict'] }>()
 <template>
   <section class="sheet judged" :class="verdict.state" aria-label="Verdict">
     <p class="row">
-      <VerdictTag :state="verdict.state" /><span>on web sites of {{ verdict.client.name }}</span>
+      <VerdictTag :state="verdict.state" /><span>for web sites of {{ verdict.client.name }}</span>
     </p>
     <ul class="small">
       <li v-for="r in verdict.reasons" :key="r.code + r.evidence">

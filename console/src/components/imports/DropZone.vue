@@ -25,9 +25,7 @@ function take(files: { file: File; path: string }[]) {
 <template>
   <label class="zone" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
     <span class="big">Drop fonts, folders or zips here</span>
-    <span class="soft"
-      >or press to choose files: TTF, OTF, collections, WOFF, WOFF2, EOT, and the documents that came with them</span
-    >
+    <span class="soft">or click to choose files: TTF, OTF, collections, WOFF, WOFF2, EOT, and documents</span>
     <input type="file" multiple class="hidden" aria-label="Files" @change="pick" />
   </label>
   <p class="under">

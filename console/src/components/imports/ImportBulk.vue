@@ -26,14 +26,14 @@ function apply() {
 </script>
 
 <template>
-  <form class="row sheet bulk" aria-label="Change what is chosen" @submit.prevent="apply">
+  <form class="row sheet bulk" aria-label="Change selected fonts" @submit.prevent="apply">
     <strong>{{ some(families, 'family', 'families') }}, {{ some(fonts, 'font') }}</strong>
-    <ElButton @click="emit('change', { mark: true })">Mark</ElButton>
-    <ElButton @click="emit('change', { mark: false })">Leave out</ElButton>
-    <ElSelect v-model="edit.client" class="pick" placeholder="Client" clearable aria-label="Client of what is chosen"
+    <ElButton @click="emit('change', { mark: true })">Select</ElButton>
+    <ElButton @click="emit('change', { mark: false })">Skip</ElButton>
+    <ElSelect v-model="edit.client" class="pick" placeholder="Client" clearable aria-label="Client of selected fonts"
       ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name"
     /></ElSelect>
-    <ElSelect v-model="edit.origin" class="pick" placeholder="Origin" clearable aria-label="Origin of what is chosen"
+    <ElSelect v-model="edit.origin" class="pick" placeholder="Origin" clearable aria-label="Origin of selected fonts"
       ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
     /></ElSelect>
     <ElInput
@@ -41,10 +41,10 @@ function apply() {
       class="pick"
       placeholder="Tags, with commas"
       maxlength="300"
-      aria-label="Tags of what is chosen"
+      aria-label="Tags of selected fonts"
     />
     <ElButton type="primary" native-type="submit" :disabled="!edit.client && !edit.origin && !edit.tags.trim()"
-      >Change them</ElButton
+      >Apply</ElButton
     >
   </form>
 </template>

@@ -43,7 +43,7 @@ const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
         }}<template v-if="tags.length">; {{ tags.join(', ') }}</template></span
       >
       <span class="small">{{ some(group.items.length, 'font') }}: {{ outcomes(group.items) }}</span>
-      <strong v-if="waiting" class="query small">{{ waiting }} to decide</strong>
+      <strong v-if="waiting" class="query small">{{ waiting }} to resolve</strong>
       <ElButton v-if="may && left.length" size="small" text @click="emit('edit')">Change</ElButton>
       <button
         type="button"
@@ -65,7 +65,7 @@ const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
         <ElCheckbox
           v-if="may && !i.taken"
           :model-value="i.marked"
-          :aria-label="`Take in ${i.path}`"
+          :aria-label="`Import ${i.path}`"
           @change="(on) => emit('change', { items: [i.id], mark: !!on })"
         />
         <span v-else class="soft small">{{ i.taken ? 'in' : i.marked ? '…' : 'out' }}</span>
@@ -81,7 +81,7 @@ const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
           >
           <span v-if="!i.taken && (i.undecided || i.settle)" class="row settle">
             <span v-if="i.settle" class="small">{{
-              i.settle === 'use' ? 'This one counts.' : 'The other one counts.'
+              i.settle === 'use' ? 'Use this file.' : 'The other file is used.'
             }}</span>
             <template v-if="may">
               <ElButton
@@ -89,14 +89,14 @@ const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
                 size="small"
                 :aria-label="`Use ${i.path}`"
                 @click="emit('change', { items: [i.id], settle: 'use' })"
-                >Use this one</ElButton
+                >Use this file</ElButton
               >
               <ElButton
                 v-if="i.settle !== 'keep'"
                 size="small"
-                :aria-label="`Keep the other one for ${i.path}`"
+                :aria-label="`Keep the other file for ${i.path}`"
                 @click="emit('change', { items: [i.id], settle: 'keep' })"
-                >Keep the other one</ElButton
+                >Keep the other file</ElButton
               >
             </template>
           </span></span

@@ -34,20 +34,18 @@ const styles = (f: Schemas['HostedFamily']) => [...new Set(f.faces.map(weight))]
 <template>
   <form class="sheet paste" @submit.prevent="readIt(text)">
     <label
-      ><span class="soft small"
-        >Or paste what you were given: a link tag, an import rule, an address, font-face rules</span
-      >
+      ><span class="soft small">Or paste hosted font code: a link tag, an @import rule, a URL, @font-face rules</span>
       <ElInput
         v-model="text"
         type="textarea"
         :autosize="{ minRows: 2, maxRows: 12 }"
-        aria-label="Code or address"
+        aria-label="Code or URL"
         spellcheck="false"
         placeholder='&lt;link rel="stylesheet" href="https://type.example/sheet.css"&gt;'
         @input="reading = undefined"
     /></label>
     <div class="row">
-      <ElButton native-type="submit" :disabled="!text.trim()" :loading="isReading">Read it</ElButton>
+      <ElButton native-type="submit" :disabled="!text.trim()" :loading="isReading">Read code</ElButton>
       <ElButton v-if="found.length" type="primary" :loading="isKeeping" @click="keepIt(undefined)"
         >Keep {{ some(found.length, 'family', 'families') }}</ElButton
       >

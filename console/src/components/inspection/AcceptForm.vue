@@ -41,12 +41,13 @@ const accept = change(
     <form @submit.prevent="trouble.guard(() => accept.mutateAsync(undefined))">
       <p>{{ finding?.message }}</p>
       <p class="soft small">
-        It leaves the due list for as long as it stays the same. Your name, the time and your reason are kept.
+        An accepted finding does not need attention, as long as it stays the same. Your name, the time and the reason
+        are recorded.
       </p>
-      <label for="accept-why">Why is it accepted?</label>
+      <label for="accept-why">Reason</label>
       <ElInput id="accept-why" v-model="reason" type="textarea" :rows="3" maxlength="200" />
       <label class="until"
-        ><span>Until, last day (for as long as it stays the same, if empty)</span
+        ><span>Last day (optional)</span
         ><ElDatePicker
           v-model="until"
           type="date"
@@ -58,7 +59,7 @@ const accept = change(
       <div class="row after">
         <ElButton type="primary" native-type="submit" :disabled="!reason.trim()" :loading="accept.isPending.value"
           >Accept</ElButton
-        ><ElButton @click="finding = undefined">Leave</ElButton>
+        ><ElButton @click="finding = undefined">Cancel</ElButton>
       </div>
     </form>
   </ElDialog>

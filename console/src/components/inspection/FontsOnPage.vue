@@ -11,14 +11,14 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
 
 <template>
   <template v-if="page.fonts.length">
-    <h3>Fonts that it asks for</h3>
+    <h3>Fonts loaded</h3>
     <div class="wide">
       <table class="plain small">
         <thead>
           <tr>
             <th>Font</th>
             <th>URL</th>
-            <th>Answer</th>
+            <th>Status</th>
             <th class="num">Size</th>
             <th>Shown</th>
           </tr>
@@ -45,14 +45,14 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
     </div>
   </template>
   <details v-if="runs.length">
-    <summary>{{ some(runs.length, 'text') }} by the font it is set in, {{ widths[0] }} pixels wide</summary>
+    <summary>{{ some(runs.length, 'text') }} by font, {{ widths[0] }} pixels wide</summary>
     <div class="wide">
       <table class="plain small">
         <thead>
           <tr>
             <th>Where</th>
-            <th>Asked for</th>
-            <th>Set in</th>
+            <th>Declared</th>
+            <th>Shown in</th>
             <th class="num">Characters</th>
           </tr>
         </thead>
@@ -63,8 +63,8 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
             </td>
             <td>{{ r.asked }}, {{ r.weight }}{{ r.style === 'normal' ? '' : `, ${r.style}` }}</td>
             <td>
-              {{ r.used }}<span v-if="!r.webFont" class="soft">, of the system</span
-              ><strong v-if="r.faux" class="faux">, made up {{ r.faux }}</strong>
+              {{ r.used }}<span v-if="!r.webFont" class="soft">, system font</span
+              ><strong v-if="r.faux" class="faux">, faux {{ r.faux }}</strong>
             </td>
             <td class="num">{{ r.characters }}</td>
           </tr>

@@ -21,7 +21,7 @@ const at = (b: Schemas['BoxOnPage']) => ({
 <template>
   <figure>
     <figcaption class="row small">
-      <label><input v-model="shown" type="checkbox" /> Outline text by its font</label>
+      <label><input v-model="shown" type="checkbox" /> Outline text by font</label>
       <span v-for="f in families" :key="f.name" class="key"
         ><i :class="`mark-${f.mark}`" aria-hidden="true"></i>{{ f.name }}</span
       >

@@ -52,8 +52,8 @@ const addRoles = change(
 </script>
 
 <template>
-  <section v-if="proposal.roles.length || proposal.pages.length" aria-label="The site as it is published">
-    <h2>The site as it is published</h2>
+  <section v-if="proposal.roles.length || proposal.pages.length" aria-label="Proposed record of the site">
+    <h2>Proposed record of the site</h2>
     <div v-if="proposal.roles.length" class="wide">
       <table class="plain">
         <thead>

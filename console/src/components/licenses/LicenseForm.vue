@@ -47,8 +47,8 @@ const consents = [
   { value: 'no', label: 'Forbidden' },
 ]
 const changes = [
-  { key: 'subset', label: 'Trimming the font' },
-  { key: 'outlines', label: 'Changing its outlines' },
+  { key: 'subset', label: 'Subsetting' },
+  { key: 'outlines', label: 'Changing outlines' },
   { key: 'name', label: 'Renaming it' },
   { key: 'format', label: 'Converting it' },
 ] as const
@@ -61,10 +61,10 @@ const said = reactive<Required<Schemas['LicensedChanges']>>({
 const renewals = [
   { value: '', label: 'Not said' },
   { value: 'by-hand', label: 'By hand' },
-  { value: 'automatic', label: 'By itself' },
-  { value: 'none', label: 'Not to be renewed' },
+  { value: 'automatic', label: 'Automatic' },
+  { value: 'none', label: 'No renewal' },
 ]
-const document = ref<File[]>([])
+const chosenFiles = ref<File[]>([])
 const like = ref<number>()
 const keepAs = ref('')
 const more = reactive({
@@ -100,7 +100,7 @@ watch(
     if (!now) return
     const l = props.license
     trouble.clear()
-    document.value = []
+    chosenFiles.value = []
     stated.clear()
     Object.assign(form, {
       kind: l?.kind ?? 'bought',
@@ -185,8 +185,8 @@ function useFamilies(named: Schemas['Ref'][]) {
   for (const f of named) if (!form.families.includes(f.id)) form.families.push(f.id)
 }
 function picked(e: Event) {
-  document.value = [...((e.target as HTMLInputElement).files ?? [])]
-  if (document.value[0]) void stated.read(document.value[0])
+  chosenFiles.value = [...((e.target as HTMLInputElement).files ?? [])]
+  if (chosenFiles.value[0]) void stated.read(chosenFiles.value[0])
   else stated.clear()
 }
 
@@ -238,7 +238,7 @@ const save = change(
       const kept = { params: { path: { id: l.id } }, body: { document: props.document.id } }
       await data(api.POST('/licenses/{id}/family-documents', kept))
     }
-    for (const file of document.value) {
+    for (const file of chosenFiles.value) {
       const parts = new FormData()
       parts.append('file', file)
       // The license is recorded; that one of its documents is refused is said, and is no reason to record it again.
@@ -274,8 +274,8 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
     append-to-body
   >
     <ElForm label-position="top" @submit.prevent="submit">
-      <ElFormItem label="Documents that prove it">
-        <input type="file" multiple aria-label="Documents that prove it" @change="picked" />
+      <ElFormItem label="Documents">
+        <input type="file" multiple aria-label="Documents" @change="picked" />
         <p v-if="stated.reading.value" class="small soft">Reading it…</p>
         <p v-if="stated.unread.value" class="small soft">{{ stated.unread.value }}</p>
         <StatedTerms
@@ -286,8 +286,8 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
           @families="useFamilies"
         />
       </ElFormItem>
-      <ElFormItem v-if="!license && usual?.items.length" label="Begin with">
-        <ElSelect v-model="like" clearable placeholder="Nothing filled in" aria-label="Begin with" @change="begin"
+      <ElFormItem v-if="!license && usual?.items.length" label="Start from template">
+        <ElSelect v-model="like" clearable placeholder="No template" aria-label="Start from template" @change="begin"
           ><ElOption v-for="t in usual.items" :key="t.id" :value="t.id" :label="t.name"
         /></ElSelect>
       </ElFormItem>
@@ -312,10 +312,10 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
         /></ElCheckboxGroup>
       </ElFormItem>
       <div class="pair">
-        <ElFormItem label="From (always, if empty)"
+        <ElFormItem label="First day (optional)"
           ><ElDatePicker v-model="form.from" type="date" value-format="YYYY-MM-DD" aria-label="From"
         /></ElFormItem>
-        <ElFormItem label="Until, last day (perpetual, if empty)" :error="trouble.at('until')"
+        <ElFormItem label="Last day (empty: perpetual)" :error="trouble.at('until')"
           ><ElDatePicker v-model="form.until" type="date" value-format="YYYY-MM-DD" aria-label="Until"
         /></ElFormItem>
       </div>
@@ -352,7 +352,7 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
       </div>
       <details class="further">
         <summary>Domains, faces, price, renewal</summary>
-        <ElFormItem label="Only for these domains, and what is below them" :error="trouble.at('domains')"
+        <ElFormItem label="Only for these domains and their subdomains" :error="trouble.at('domains')"
           ><ElInput v-model="more.domains" placeholder="Any" aria-label="Domains"
         /></ElFormItem>
         <ElFormItem
@@ -380,8 +380,8 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
             ><ElInput v-model="form.spdx" placeholder="OFL-1.1" aria-label="SPDX identifier"
           /></ElFormItem>
         </div>
-        <ElFormItem label="Keep these terms as a usual kind, named"
-          ><ElInput v-model="keepAs" maxlength="200" placeholder="Not kept" aria-label="Keep as a usual kind"
+        <ElFormItem label="Save these terms as a template named"
+          ><ElInput v-model="keepAs" maxlength="200" placeholder="Not saved" aria-label="Template name"
         /></ElFormItem>
       </details>
       <ElFormItem label="Note"><ElInput v-model="form.note" type="textarea" :rows="2" maxlength="5000" /></ElFormItem>

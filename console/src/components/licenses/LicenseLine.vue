@@ -20,7 +20,7 @@ watch(
 )
 const said = computed(() => {
   const names = {
-    subset: 'trimming',
+    subset: 'subsetting',
     outlines: 'changing outlines',
     name: 'renaming',
     format: 'converting',
@@ -132,8 +132,8 @@ function picked(e: Event) {
       <LimitMeter v-for="l in license.limits" :key="l.measure" :limit="l" />
       <div v-if="!license.approvedAt" class="small row">
         <span class="soft"
-          >Recorded by {{ license.createdBy }}, not approved by an admin: it does not allow what a font itself
-          forbids.</span
+          >Recorded by {{ license.createdBy }}, not approved by an admin, so it does not override the font's embedding
+          permission.</span
         >
         <ElButton v-if="admin" size="small" text @click="trouble.guard(() => approve.mutateAsync(undefined))"
           >Approve</ElButton
@@ -142,20 +142,20 @@ function picked(e: Event) {
       <p v-if="trouble.text.value" role="alert" class="ended small">{{ trouble.text.value }}</p>
       <div v-if="license.note" class="small note">{{ license.note }}</div>
       <details class="more" :open="unfolded" @toggle="unfolded = ($event.target as HTMLDetailsElement).open">
-        <summary class="small">Who uses it, what hangs on it, what was changed</summary>
+        <summary class="small">Usage and history</summary>
         <p v-if="license.price !== undefined && license.currency" class="small">
           {{ money(license.price, license.currency)
-          }}<template v-if="license.renewal === 'automatic'">, renews by itself</template
+          }}<template v-if="license.renewal === 'automatic'">, renews automatically</template
           ><template v-else-if="license.renewal === 'by-hand'">, renewed by hand</template
-          ><template v-else-if="license.renewal === 'none'">, not to be renewed</template>
+          ><template v-else-if="license.renewal === 'none'">, no renewal</template>
         </p>
         <template v-if="holds.seats || holds.apps">
           <ul class="list small">
             <li v-for="p in license.allocations" :key="p.id" class="row place">
               <span>{{ p.measure === 'seats' ? 'Seat' : 'App' }}: {{ p.name }}</span
               ><span class="soft">since {{ when(p.since) }}</span
-              ><ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${p.name} away`" @click="take.mutate(p.id)"
-                >Take away</ElButton
+              ><ElButton v-if="mayEdit" size="small" text :aria-label="`Unassign ${p.name}`" @click="take.mutate(p.id)"
+                >Remove</ElButton
               >
             </li>
           </ul>
@@ -169,15 +169,15 @@ function picked(e: Event) {
               maxlength="200"
             />
             <ElButton v-if="holds.seats" size="small" :disabled="!name.trim()" @click="give.mutate('seats')"
-              >Give a seat</ElButton
+              >Assign a seat</ElButton
             ><ElButton v-if="holds.apps" size="small" :disabled="!name.trim()" @click="give.mutate('apps')"
-              >Count an app</ElButton
+              >Add an app</ElButton
             >
           </form>
         </template>
-        <p class="sub">If it ends</p>
+        <p class="sub">Depends on this license</p>
         <p v-if="end && !coming.length" class="small soft">
-          Nothing must come off: what it covers is in use nowhere, or other licenses cover it too.
+          Nothing depends on it: its families are not in use, or other licenses cover them too.
         </p>
         <ul class="small">
           <li v-for="c in coming" :key="`${c.family.id} ${c.site.id}`">
@@ -207,7 +207,7 @@ function picked(e: Event) {
       </details>
     </div>
     <div class="small documents">
-      <span v-if="!license.documents.length" class="alarm">No document kept</span>
+      <span v-if="!license.documents.length" class="alarm">No document</span>
       <span v-for="d in license.documents" :key="d.id"
         ><a :href="`${base}/documents/${d.id}/content?inline=true`" target="_blank">{{ d.name }}</a> ({{
           bytes(d.bytes)
@@ -227,7 +227,7 @@ function picked(e: Event) {
         Renew
       </button>
       <button v-if="mayEdit" type="button" class="act" @click="editing = true">Change</button>
-      <button v-if="mayEdit" type="button" class="act" @click="copying = true">Record another like it</button>
+      <button v-if="mayEdit" type="button" class="act" @click="copying = true">Duplicate</button>
     </div>
     <LicenseForm v-if="mayEdit" v-model="editing" :license="license" />
     <LicenseForm v-if="mayEdit" v-model="copying" :license="license" copy />

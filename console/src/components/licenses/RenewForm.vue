@@ -139,10 +139,10 @@ const save = change(
     <ElForm label-position="top" @submit.prevent="trouble.guard(() => save.mutateAsync(undefined))">
       <p class="small soft about">
         {{ license.families.map((f) => f.name).join(', ') }} for {{ license.grantedTo.name }}; now {{ term(license) }}.
-        Uses, families, seats and apps go on. This license stays, with its documents.
+        Uses, families, seats and apps stay the same. The current license and its documents are kept.
       </p>
-      <ElFormItem label="Document of the next term" :error="trouble.at('file')">
-        <input type="file" aria-label="Document of the next term" @change="picked" />
+      <ElFormItem label="Document of the new term" :error="trouble.at('file')">
+        <input type="file" aria-label="Document of the new term" @change="picked" />
         <p v-if="stated.reading.value" class="small soft">Reading it…</p>
         <p v-if="stated.unread.value" class="small soft">{{ stated.unread.value }}</p>
         <p v-if="otherClient" role="alert" class="trouble small">
@@ -189,7 +189,7 @@ const save = change(
       <ElFormItem label="Note"><ElInput v-model="form.note" maxlength="5000" aria-label="Note" /></ElFormItem>
       <p v-if="trouble.text.value && !trouble.field.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
       <div class="row">
-        <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Record the next term</ElButton
+        <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Record renewal</ElButton
         ><ElButton @click="open = false">Cancel</ElButton>
       </div>
     </ElForm>

@@ -50,19 +50,19 @@ const sign = change(
   >
     <form @submit.prevent="sign.isPending.value || sign.mutate(undefined)">
       <p>
-        You take responsibility for this family going out although its verdict is not clear. Your name, the time and
-        your reason are kept and printed in the pack. It holds as long as the reasons stay what they are now.
+        You take responsibility for including this family although it is not cleared. Your name, the time and your
+        reason are recorded and printed in the pack. The sign-off is valid as long as the reasons stay the same.
       </p>
-      <label for="why">Why may it go out?</label>
+      <label for="why">Reason for the sign-off</label>
       <ElInput id="why" v-model="reason" type="textarea" :rows="3" maxlength="2000" />
       <label class="until"
-        ><span>Until, last day (as long as the reasons stand, if empty)</span
+        ><span>Last day (optional)</span
         ><ElDatePicker v-model="until" type="date" value-format="YYYY-MM-DD" :disabled-date="past" aria-label="Until"
       /></label>
       <div class="row after">
         <ElButton type="primary" native-type="submit" :disabled="!reason.trim()" :loading="sign.isPending.value"
           >Sign off</ElButton
-        ><ElButton @click="family = undefined">Leave</ElButton>
+        ><ElButton @click="family = undefined">Cancel</ElButton>
       </div>
     </form>
   </ElDialog>

@@ -16,7 +16,7 @@ const target = (o: Schemas['SignOff']) => o.site?.name ?? `packs for ${o.builder
 async function ask(o: Schemas['SignOff']) {
   const sure = await ElMessageBox.confirm(
     `${o.family.name} gets into no pack for ${target(o)} until it is clear or signed off again. ` +
-      'The sign-off is kept.',
+      'The sign-off stays in the history.',
     'Revoke this sign-off?',
     { confirmButtonText: 'Revoke', cancelButtonText: 'Leave it' },
   ).catch(() => '')

@@ -49,7 +49,7 @@ function takeFamilies() {
       <strong class="small">{{ stated.name }} states</strong>
       <ElButton v-if="left.length > 1" size="small" @click="takeAll">Use all</ElButton>
     </div>
-    <p v-if="!stated.terms.length" class="small soft">No terms that can be read. Enter them by hand.</p>
+    <p v-if="!stated.terms.length" class="small soft">No terms found in this document. Enter them by hand.</p>
     <dl class="small">
       <template v-for="(t, i) in stated.terms" :key="i">
         <dt>{{ statedFields[t.field] }}</dt>

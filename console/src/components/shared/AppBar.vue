@@ -31,7 +31,7 @@ const signOut = change(
 </script>
 
 <template>
-  <a class="skip" href="#main">Skip to the page</a>
+  <a class="skip" href="#main">Skip to content</a>
   <header class="bar">
     <RouterLink to="/due" class="brand"><img src="/mark.svg" alt="" width="26" height="26" />Spare Crate</RouterLink>
     <nav aria-label="Pages">

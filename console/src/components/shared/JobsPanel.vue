@@ -18,9 +18,9 @@ const retry = change(
 <template>
   <section v-if="data" class="sheet" aria-live="polite">
     <p class="sum">
-      <strong v-if="busy">{{ data.running }} at work, {{ data.waiting }} waiting</strong
-      ><span v-else>Nothing is waiting to be made.</span>
-      <span v-if="data.failed" class="failed">{{ data.failed }} given up</span>
+      <strong v-if="busy">{{ data.running }} running, {{ data.waiting }} waiting</strong
+      ><span v-else>No background jobs are waiting.</span>
+      <span v-if="data.failed" class="failed">{{ data.failed }} failed</span>
     </p>
     <ul v-if="open.length" class="list small">
       <li v-for="j in open" :key="j.id" class="row job">
@@ -31,12 +31,12 @@ const retry = change(
           class="bar"
         />
         <span v-else class="soft"
-          >{{ j.state === 'failed' ? 'given up' : j.state === 'running' ? 'at work' : 'waiting' }},
+          >{{ j.state === 'failed' ? 'failed' : j.state === 'running' ? 'at work' : 'waiting' }},
           {{ when(j.createdAt) }}</span
         >
         <span v-if="j.why" class="failed">{{ j.why }}</span>
         <ElButton v-if="j.state === 'failed' && person?.role !== 'viewer'" size="small" @click="retry.mutate(j.id)"
-          >Try again</ElButton
+          >Retry</ElButton
         >
       </li>
     </ul>

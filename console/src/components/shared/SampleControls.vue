@@ -18,21 +18,17 @@ const say = (code: string) => (taste.words = pangrams.find((p) => p.code === cod
 <template>
   <div class="controls">
     <label class="words"
-      ><span class="soft small">Your words</span
-      ><ElInput
-        v-model="taste.words"
-        placeholder="Each family shows its own sample until you type"
-        clearable
-        maxlength="200"
+      ><span class="soft small">Sample text</span
+      ><ElInput v-model="taste.words" placeholder="Each font's own sample" clearable maxlength="200"
     /></label>
     <label class="sentence"
-      ><span class="soft small">Or every letter of</span>
+      ><span class="soft small">Alphabet of</span>
       <ElSelect
         :model-value="chosen"
         filterable
         clearable
         placeholder="A language"
-        aria-label="Or every letter of"
+        aria-label="Alphabet of"
         :value-on-clear="''"
         :empty-values="['']"
         @change="say"

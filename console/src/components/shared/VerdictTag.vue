@@ -1,9 +1,14 @@
 <script setup lang="ts">
+import { verdicts } from '../../state/show'
+
+/** A verdict in a word; `signed` where a person signed it off. */
 defineProps<{ state: string; signed?: boolean }>()
 </script>
 
 <template>
-  <span class="verdict" :class="state">{{ state }}<template v-if="signed">, signed off</template></span>
+  <span class="verdict" :class="state"
+    >{{ verdicts[state] ?? state }}<template v-if="signed">, signed off</template></span
+  >
 </template>
 
 <style scoped>

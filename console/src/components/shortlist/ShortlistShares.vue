@@ -37,7 +37,7 @@ const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
       v-model="words"
       class="words"
       placeholder="Their words; each family’s own sample if left empty"
-      aria-label="Words on the page"
+      aria-label="Sample text"
       maxlength="400"
     />
     <label class="row"

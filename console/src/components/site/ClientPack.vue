@@ -55,10 +55,10 @@ const build = change(
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Fonts for a machine" width="min(46rem, 94vw)" top="6vh" append-to-body>
+  <ElDialog v-model="open" title="Fonts for a computer" width="min(46rem, 94vw)" top="6vh" append-to-body>
     <form @submit.prevent="trouble.guard(() => build.mutateAsync(undefined))">
       <p class="soft small">
-        All that a client has, uses on a site or has a license of, with scripts that install and remove it on Linux,
+        All families that a client owns, uses or has licensed, with scripts that install and uninstall them on Linux,
         macOS and Windows.
       </p>
       <div class="row fields">
@@ -68,7 +68,7 @@ const build = change(
         <ElSelect v-model="kind" aria-label="Builder"
           ><ElOption v-for="b in usable" :key="b.rules.kind" :value="b.rules.kind" :label="b.rules.name"
         /></ElSelect>
-        <ElInput v-model="seat" maxlength="200" placeholder="Who sits there; takes a seat" aria-label="Who it is for" />
+        <ElInput v-model="seat" maxlength="200" placeholder="Person; uses a seat" aria-label="Person" />
       </div>
       <p v-if="error" role="alert" class="alarm">{{ message(error) }}</p>
       <template v-else-if="plan">
@@ -88,7 +88,7 @@ const build = change(
             </tr>
             <tr v-for="l in plan.leftOut" :key="l.family" class="left">
               <td>{{ l.family }}</td>
-              <td>left out</td>
+              <td>not included</td>
               <td>{{ l.why }}</td>
             </tr>
           </tbody>
@@ -96,14 +96,14 @@ const build = change(
         <p v-if="!plan.families.length && !plan.leftOut.length" class="soft">No family of this client.</p>
         <ul v-if="plan.seats.length" class="small">
           <li v-for="s in plan.seats" :key="s.license.id">
-            {{ s.license.name }}: {{ s.used }} of {{ some(s.of, 'seat') }} are taken<template v-if="s.full"
-              >; none is left</template
+            {{ s.license.name }}: {{ s.used }} of {{ some(s.of, 'seat') }} in use<template v-if="s.full"
+              >; none left</template
             ><template v-else-if="s.taken">; {{ seat }} has one</template
             ><template v-else-if="asked">; {{ asked }} takes one</template>.
           </li>
         </ul>
       </template>
-      <p v-else class="soft">Weighing …</p>
+      <p v-else class="soft">Loading …</p>
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
       <div class="row">
         <ElButton
@@ -113,7 +113,7 @@ const build = change(
           :disabled="!plan?.families.length"
           :loading="build.isPending.value"
           >Build and download</ElButton
-        ><ElButton text @click="open = false">Leave</ElButton>
+        ><ElButton text @click="open = false">Cancel</ElButton>
       </div>
     </form>
   </ElDialog>

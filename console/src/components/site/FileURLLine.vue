@@ -16,7 +16,7 @@ const address = ref('')
         v-model="address"
         size="small"
         placeholder="https://"
-        :aria-label="`Address of ${file}`"
+        :aria-label="`URL of ${file}`"
         class="address"
       /><ElButton size="small" native-type="submit" :disabled="!address.trim()">Keep</ElButton>
     </form>

@@ -71,11 +71,11 @@ const pin = () =>
           <th>Sent</th>
           <th>Face</th>
           <th>File</th>
-          <th>Needed for</th>
+          <th>Used for</th>
           <th>Verdict</th>
-          <th class="num">Delivered</th>
-          <th class="num">Trimming saves</th>
-          <th>What becomes of it</th>
+          <th class="num">Size</th>
+          <th class="num">Subsetting saves</th>
+          <th>Changes made to the file</th>
         </tr>
       </thead>
       <tbody>
@@ -85,7 +85,7 @@ const pin = () =>
               type="checkbox"
               :checked="f.included"
               :disabled="!mayEdit || busy"
-              :aria-label="`Send ${f.full}`"
+              :aria-label="`Include ${f.full}`"
               @change="send(f, ($event.target as HTMLInputElement).checked)"
             />
           </td>
@@ -96,10 +96,10 @@ const pin = () =>
               type="button"
               class="act only"
               :disabled="busy"
-              :aria-label="`Send ${f.full} only`"
+              :aria-label="`Include only ${f.full}`"
               @click="only(f)"
             >
-              only this
+              only this face
             </button>
           </td>
           <td>
@@ -111,11 +111,11 @@ const pin = () =>
               :disabled="busy"
               :aria-label="`Which file of ${f.full}`"
               @update:model-value="(file: number) => stay(f, file)"
-              ><ElOption :value="0" label="what the catalog uses" /><ElOption
+              ><ElOption :value="0" label="the catalog's current file" /><ElOption
                 v-for="o in [f.file, ...f.otherFiles]"
                 :key="o.id"
                 :value="o.id"
-                :label="`stay on ${o.version || 'no version'}, ${o.name}`" /></ElSelect
+                :label="`pin to ${o.version || 'no version'}, ${o.name}`" /></ElSelect
             ><span v-else class="soft">{{ f.file.version }}</span>
             <span v-if="f.parts" class="soft"> in {{ f.parts }} parts</span>
           </td>
@@ -135,34 +135,34 @@ const pin = () =>
         :checked="!!choices.legacyFormats"
         :disabled="busy"
         @change="set.mutate({ legacyFormats: ($event.target as HTMLInputElement).checked })"
-      />For browsers of long ago too</label
+      />Include legacy formats (EOT, SVG, WOFF) for Internet Explorer and early phones</label
     >
     <span class="row"
-      >Where the supplier delivered web fonts, packs hold
+      >If the supplier delivered web fonts, include
       <ElSelect
         :model-value="choices.source || 'supplied'"
         size="small"
-        aria-label="Which files where the supplier delivered them"
+        aria-label="Which files to include"
         class="call"
         :disabled="busy"
         @update:model-value="(source: 'supplied' | 'converted' | 'smaller') => set.mutate({ source })"
-        ><ElOption value="supplied" label="those" /><ElOption value="converted" label="files made here" /><ElOption
-          value="smaller"
-          label="the smaller ones" /></ElSelect
+        ><ElOption value="supplied" label="the supplier's files" /><ElOption
+          value="converted"
+          label="converted files" /><ElOption value="smaller" label="the smaller files" /></ElSelect
     ></span>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row"
-      >The stylesheet is called by
+      >Load the stylesheet by
       <ElSelect
         :model-value="choices.load || 'usual'"
         size="small"
-        aria-label="How the stylesheet is called"
+        aria-label="How pages load the stylesheet"
         class="call"
         @update:model-value="
           (load: string) => set.mutate({ load: load === 'usual' ? '' : (load as Schemas['PackChoices']['load']) })
         "
-        ><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption
+        ><ElOption value="usual" label="the builder's default" /><ElOption value="link" label="a link" /><ElOption
           value="import"
-          label="an import rule" /><ElOption value="url" label="its address" /></ElSelect
+          label="an import rule" /><ElOption value="url" label="its URL" /></ElSelect
     ></span>
     <button
       v-for="f in plan.site.families.filter((f) => !f.hosts.length)"
@@ -171,16 +171,16 @@ const pin = () =>
       class="act"
       @click="reshaping = f"
     >
-      Trim or reshape {{ f.family.name }}
+      Subset or change {{ f.family.name }}
     </button>
     <form v-if="pinned" class="row" @submit.prevent="pin">
       <ElInput
         v-model="pinAt"
         size="small"
         placeholder="400, 700"
-        aria-label="Weights that variable fonts are pinned at"
+        aria-label="Weights for static instances"
         class="pin"
-      /><span>weights to pin at; Enter keeps them</span>
+      /><span>weights for static instances; press Enter</span>
     </form>
   </div>
   <SiteRecipe v-if="mayEdit" v-model="reshaping" :site="plan.site.outletOf?.id ?? plan.site.id" />

@@ -25,7 +25,7 @@ const { data: built } = packs(id)
 const stopped = computed(() =>
   p.value?.site.families
     .filter((f) => !f.mayGoOut)
-    .map((f) => `${f.family.name} is ${f.verdict === 'review' ? 'a query' : f.verdict}`)
+    .map((f) => `${f.family.name} is ${f.verdict === 'review' ? 'needing review' : f.verdict}`)
     .join('; '),
 )
 const made = ref(0)
@@ -55,9 +55,7 @@ const build = change(
 </script>
 
 <template>
-  <p v-if="!site.families.length" class="soft">
-    Put a family on this site first; then the plan of its pack shows here.
-  </p>
+  <p v-if="!site.families.length" class="soft">Add a family to this site first. Then the pack is planned here.</p>
   <template v-else>
     <Trouble v-if="error" :error="error" />
     <template v-if="p">
@@ -74,9 +72,10 @@ const build = change(
           >Build and download</ElButton
         >
         <span v-if="p.pending" class="soft small" role="status"
-          >{{ p.pending === 1 ? '1 file is' : `${p.pending} files are` }} being made; sizes and the slip follow.</span
+          >{{ p.pending === 1 ? '1 file is' : `${p.pending} files are` }} in progress; sizes and the upload slip
+          follow.</span
         >
-        <span v-else-if="isFetching" class="soft small">Laying out the pack anew …</span>
+        <span v-else-if="isFetching" class="soft small">Updating the plan …</span>
         <span v-else-if="!p.ready" class="alarm">Stopped: {{ stopped }}.</span>
         <span v-else-if="p.for === 'web'" class="soft small"
           >A visitor downloads {{ bytes(p.delivered) }} when a page uses every face:
@@ -105,8 +104,10 @@ const build = change(
           <tbody>
             <tr v-for="f in p.files" :key="f.path">
               <td>{{ f.path }}</td>
-              <td class="num">{{ f.pending ? 'being made' : bytes(f.bytes) }}</td>
-              <td class="soft">{{ f.why }}<strong v-if="f.replace" class="again">; replaces what went up</strong></td>
+              <td class="num">{{ f.pending ? 'converting' : bytes(f.bytes) }}</td>
+              <td class="soft">
+                {{ f.why }}<strong v-if="f.replace" class="again">; replaces the uploaded file</strong>
+              </td>
             </tr>
           </tbody>
         </table>
@@ -123,9 +124,9 @@ const build = change(
         ><PasteBox v-for="t in p.pastes" :key="t.name" :paste="t"
       /></template>
     </template>
-    <p v-else-if="!error" class="soft">Laying out the pack …</p>
+    <p v-else-if="!error" class="soft">Planning the pack …</p>
     <template v-if="built?.items.length">
-      <h2>Built before</h2>
+      <h2>Earlier packs</h2>
       <ul class="list small">
         <li v-for="b in built.items" :key="b.id" class="row built">
           <a v-if="mayEdit" :href="`${base}/packs/${b.id}/content`">{{ b.name }}</a><span v-else>{{ b.name }}</span
@@ -136,9 +137,9 @@ const build = change(
         </li>
       </ul>
       <p class="small">
-        Once it is up,
-        <RouterLink :to="`/sites/${id}/inspections`">have the published pages inspected</RouterLink>: which text is
-        really set in what.
+        After the upload,
+        <RouterLink :to="`/sites/${id}/inspections`">inspect the published pages</RouterLink>to see which fonts they
+        really show.
       </p>
     </template>
   </template>

@@ -100,7 +100,7 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
 <template>
   <ElDialog
     v-model="open"
-    :title="role ? `Change: ${role.title}` : 'Place a family'"
+    :title="role ? `Change: ${role.title}` : 'Assign a font'"
     width="min(36rem, 94vw)"
     top="6vh"
     append-to-body
@@ -114,10 +114,10 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
         <ElSelect v-model="form.role" aria-label="Role"
           ><ElOption v-for="r in left" :key="r.value" :value="r.value" :label="r.label" /><ElOption
             :value="own"
-            label="One of your own …"
+            label="Custom role …"
         /></ElSelect>
       </ElFormItem>
-      <ElFormItem v-if="form.role === own" label="Its name"
+      <ElFormItem v-if="form.role === own" label="Name"
         ><ElInput v-model="form.name" maxlength="100" placeholder="Timetable cells"
       /></ElFormItem>
       <ElFormItem
@@ -135,7 +135,7 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
       /></ElFormItem>
       <ElFormItem label="Face" :error="at('face')"
         ><ElSelect v-model="form.face" aria-label="Face"
-          ><ElOption :value="0" label="What weight and style find" /><ElOption
+          ><ElOption :value="0" label="Automatic, by weight and style" /><ElOption
             v-for="f in faces"
             :key="f.id"
             :value="f.id"
@@ -153,10 +153,10 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
       </div>
       <ElFormItem label="Fallback fonts" :error="at('fallbacks')"
         ><ElInput v-model="form.fallbacks" placeholder="Arial, sans-serif" /><span class="soft small"
-          >Known system fonts are made to its measure, so that text stays where it is when the font arrives.</span
+          >Known system fonts get matching metrics, so that text does not move when the font loads.</span
         ></ElFormItem
       >
-      <ElCheckbox v-model="form.override" label="Overrule what the builder sets" />
+      <ElCheckbox v-model="form.override" label="Override platform styles" />
       <p v-if="trouble.text.value && !fields.some(at)" role="alert" class="trouble">{{ trouble.text.value }}</p>
       <div class="row">
         <ElButton
@@ -166,8 +166,8 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
           :loading="save.isPending.value"
           >Save</ElButton
         >
-        <ElButton v-if="role" @click="trouble.guard(() => save.mutateAsync(true))">Take it away</ElButton>
-        <ElButton text @click="open = false">Leave</ElButton>
+        <ElButton v-if="role" @click="trouble.guard(() => save.mutateAsync(true))">Remove</ElButton>
+        <ElButton text @click="open = false">Cancel</ElButton>
       </div>
     </ElForm>
   </ElDialog>

@@ -116,7 +116,7 @@ function roleAssignmentOf(value: string): Pick<Schemas['RoleAssignment'], 'famil
         <thead>
           <tr>
             <th>Role</th>
-            <th>Set in</th>
+            <th>Shown in</th>
             <th></th>
           </tr>
         </thead>
@@ -128,8 +128,8 @@ function roleAssignmentOf(value: string): Pick<Schemas['RoleAssignment'], 'famil
                 v-model="chosen[r.value]"
                 clearable
                 filterable
-                placeholder="Nothing of ours"
-                :aria-label="`${r.label} is set in`"
+                placeholder="No font"
+                :aria-label="`Font for ${r.label}`"
                 ><ElOptionGroup v-for="g in groups" :key="g.id" :label="g.name"
                   ><ElOption
                     v-for="f in g.faces"
@@ -143,16 +143,14 @@ function roleAssignmentOf(value: string): Pick<Schemas['RoleAssignment'], 'famil
               ></ElSelect>
             </td>
             <td>
-              <ElButton v-if="r.value === 'heading-1'" size="small" @click="headings"
-                >The same for all headings</ElButton
-              >
+              <ElButton v-if="r.value === 'heading-1'" size="small" @click="headings">Same for all headings</ElButton>
             </td>
           </tr>
         </tbody>
       </table>
       <p class="row small">
         <ElButton v-if="!more" size="small" @click="more = true">More roles</ElButton>
-        <span class="soft">A family that is not on the site yet:</span>
+        <span class="soft">Add a family that is not on the site yet:</span>
         <FamilyPicker
           v-model="also"
           label="Family to choose faces of"
@@ -161,11 +159,11 @@ function roleAssignmentOf(value: string): Pick<Schemas['RoleAssignment'], 'famil
           class="also"
         />
       </p>
-      <p class="soft small">What is behind each, selectors and roles of your own stay as they are.</p>
+      <p class="soft small">Fallback fonts, selectors and custom roles are not changed.</p>
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
       <div class="row">
-        <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Save the roles</ElButton>
-        <ElButton text @click="open = false">Leave</ElButton>
+        <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Save roles</ElButton>
+        <ElButton text @click="open = false">Cancel</ElButton>
       </div>
     </form>
   </ElDialog>

@@ -46,11 +46,10 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
 </script>
 
 <template>
-  <section v-if="known" aria-label="FileURLs addresses">
-    <h2>FileURLs addresses</h2>
+  <section v-if="known" aria-label="File URLs">
+    <h2>File URLs</h2>
     <p class="soft small">
-      The platform gives a file its address only after the upload. Bring the addresses back here; the finished styles
-      then come out below.
+      The platform assigns file URLs after the upload. Paste them here; the finished styles then appear below.
     </p>
     <template v-if="mayEdit && known.missing.length">
       <form @submit.prevent="all">
@@ -58,20 +57,20 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
           v-model="text"
           type="textarea"
           :rows="3"
-          placeholder="Paste all addresses, in whatever form they come: a list, tags, a stylesheet"
+          placeholder="Paste all file URLs in any form: a list, tags, a stylesheet"
           aria-label="Addresses"
         />
         <div class="row under">
           <ElButton type="primary" native-type="submit" :disabled="!text.trim()" :loading="give.isPending.value"
-            >Match them</ElButton
-          ><ElCheckbox v-model="inOrder" label="They bear no names; take them in the order of the slip" />
+            >Match URLs</ElButton
+          ><ElCheckbox v-model="inOrder" label="They have no names; use the order of the upload slip" />
         </div>
       </form>
       <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
       <ul v-if="notes.length" class="small">
         <li v-for="n in notes" :key="n">{{ n }}</li>
       </ul>
-      <h3 class="small">Awaited</h3>
+      <h3 class="small">Missing</h3>
       <ul class="list">
         <FileURLLine v-for="f in known.missing" :key="f" :file="f" @give="(address) => single(f, address)" />
       </ul>
@@ -81,15 +80,14 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
       <ul class="list small">
         <li v-for="f in known.items" :key="f.file" class="row one">
           <code>{{ f.file }}</code><span class="soft where"
-            >{{ f.url
-            }}<strong v-if="f.replaced" class="again"> to be replaced: the file is another one by now</strong></span
+            >{{ f.url }}<strong v-if="f.replaced" class="again"> to be replaced: the file has changed</strong></span
           ><ElButton
             v-if="mayEdit"
             size="small"
             text
-            :aria-label="`Forget the address of ${f.file}`"
+            :aria-label="`Remove the URL of ${f.file}`"
             @click="forget.mutate(f.file)"
-            >Forget</ElButton
+            >Remove</ElButton
           >
         </li>
       </ul>

@@ -104,14 +104,11 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
         /></ElSelect>
         <span class="soft small">{{ kinds?.items.find((b) => b.rules.kind === form.builder)?.rules.about }}</span>
       </ElFormItem>
-      <ElFormItem
-        v-if="!site?.outletOf"
-        label="The client's words, for pages that show the fonts"
-        :error="trouble.at('words')"
+      <ElFormItem v-if="!site?.outletOf" label="Sample text in the client's words" :error="trouble.at('words')"
         ><ElInput v-model="form.words" maxlength="500" placeholder="Next ferry to Skerry: 16:35"
       /></ElFormItem>
       <ElFormItem
-        label="Environments, one a line, with the path of the files where it is known"
+        label="Environments, one per line, with the path of the files if known"
         :error="trouble.at('environments')"
         ><ElInput v-model="form.environments" type="textarea" :rows="2" placeholder="live /fonts/" />
       </ElFormItem>

@@ -24,8 +24,8 @@ const revoke = change(
   <section>
     <h2>Live stylesheets</h2>
     <p class="soft small">
-      A stylesheet with fonts served from here, for prototypes and previews. Each time a page reads it counts as a page
-      view; what may not go out stops it.
+      A stylesheet with fonts served by Spare Crate, for prototypes and previews. Its visitors are counted. Families
+      that are not cleared stop it.
     </p>
     <ul class="list">
       <li v-for="l in sheets ?? []" :key="l.id" class="row line">
@@ -36,17 +36,17 @@ const revoke = change(
         >
       </li>
     </ul>
-    <ElButton @click="make.mutate(undefined)">Make a live stylesheet</ElButton>
+    <ElButton @click="make.mutate(undefined)">Create a live stylesheet</ElButton>
     <ElAlert
       v-if="line"
       type="success"
       :title="line"
-      description="Put this line into the head of the page. Its URL stays at the top of the site's pages."
+      description="Put this line in the head of the page. Its URL stays at the top of the site's pages."
       class="made"
       @close="line = ''"
     />
     <p v-if="line" class="small">
-      Once it is in, <RouterLink :to="`/sites/${id}/inspections`">have the published pages inspected</RouterLink>.
+      When it is in place, <RouterLink :to="`/sites/${id}/inspections`">inspect the published pages</RouterLink>.
     </p>
   </section>
 </template>

@@ -91,8 +91,8 @@ async function ask() {
   <ElDialog v-model="open" title="Add an outlet" width="min(30rem, 94vw)" append-to-body>
     <ElForm label-position="top" @submit.prevent="trouble.guard(() => add.mutateAsync(undefined))">
       <p class="small soft about">
-        Another builder that the fonts of {{ site.outletOf?.name ?? site.name }} go out through, with pages, file URLs
-        and packs of its own. Families and roles are the site's.
+        Another platform for the fonts of {{ site.outletOf?.name ?? site.name }} , with its own pages, file URLs and
+        packs. Families and roles belong to the site.
       </p>
       <ElFormItem label="Name" :error="trouble.at('name')"
         ><ElInput v-model="name" maxlength="60" placeholder="App" aria-label="Name of the outlet"

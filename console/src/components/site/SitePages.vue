@@ -44,7 +44,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
       Pages <span v-if="known.items.length" class="soft small">{{ done }} of {{ known.items.length }} done</span>
     </h2>
     <p v-if="known.eachPage" class="soft small">
-      The platform wants the block on every page; a page without it has none of the fonts. Tick what is done.
+      The platform needs the block on every page. Check off finished pages.
     </p>
     <ul class="list">
       <li v-for="p in known.items" :key="p.id" class="row one">
@@ -62,13 +62,18 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
           ><template v-if="p.done">{{ p.doneBy }}, {{ when(p.doneAt!) }}</template
           ><strong v-if="p.behind" class="again"> {{ p.behind }}</strong></span
         >
-        <ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${p.url} off the list`" @click="drop.mutate(p.id)"
-          >Take off</ElButton
+        <ElButton
+          v-if="mayEdit"
+          size="small"
+          text
+          :aria-label="`Remove ${p.url} from the list`"
+          @click="drop.mutate(p.id)"
+          >Remove</ElButton
         >
       </li>
     </ul>
     <form v-if="mayEdit" class="row" @submit.prevent="trouble.guard(() => add.mutateAsync(undefined))">
-      <ElInput v-model="text" placeholder="/prices /contact" aria-label="Addresses of pages" class="pages" /><ElButton
+      <ElInput v-model="text" placeholder="/prices /contact" aria-label="Page URLs" class="pages" /><ElButton
         native-type="submit"
         :disabled="!text.trim()"
         >Add pages</ElButton

@@ -62,8 +62,8 @@ const save = change(
   >
     <ElForm label-position="top" @submit.prevent="trouble.guard(() => save.mutateAsync(recipeOf(draft)))">
       <p class="soft small">
-        Packs for this site hold the family reshaped like this. What the font or its license says against it shows in
-        the verdict.
+        Packs for this site include the family with these changes. The verdict shows if the font or its license does not
+        allow them.
       </p>
       <RecipeFields v-model="draft" for-pack />
       <section aria-label="Sizes" aria-live="polite" class="small sizes">
@@ -73,7 +73,7 @@ const save = change(
             <tr>
               <th>Face</th>
               <th class="num">Now</th>
-              <th class="num">With this</th>
+              <th class="num">With changes</th>
             </tr>
           </thead>
           <tbody>
@@ -94,8 +94,8 @@ const save = change(
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
       <div class="row">
         <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Save</ElButton>
-        <ElButton @click="trouble.guard(() => save.mutateAsync({}))">As it came</ElButton>
-        <ElButton text @click="open = false">Leave</ElButton>
+        <ElButton @click="trouble.guard(() => save.mutateAsync({}))">No changes</ElButton>
+        <ElButton text @click="open = false">Cancel</ElButton>
       </div>
     </ElForm>
   </ElDialog>

@@ -58,15 +58,15 @@ const check = change(
 <template>
   <h2>Replacements</h2>
   <p class="soft small">
-    Fonts named in the design, because the real one could not be installed there. On the published page every text in
-    that name becomes the replacement, also where nobody meant it.
+    Fonts named in the design that are replaced on the published page. Every text in that font is replaced, also where
+    it was not intended.
   </p>
   <ul class="list">
     <li v-for="[name, all] in names" :key="name" class="row one">
       <span
-        ><strong>{{ name }}</strong> becomes {{ familyName(all[0]!.family) }}, {{ all.map(styleOf).join(', ')
+        ><strong>{{ name }}</strong> replaced by {{ familyName(all[0]!.family) }}, {{ all.map(styleOf).join(', ')
         }}<span v-if="familyOf(all[0]!.family)?.hosts.length" class="soft">
-          served by {{ familyOf(all[0]!.family)!.hosts.join(', ') }}</span
+          loaded from {{ familyOf(all[0]!.family)!.hosts.join(', ') }}</span
         ></span
       ><ElButton
         v-if="mayEdit"
@@ -81,15 +81,15 @@ const check = change(
   <form v-if="mayEdit" class="row" @submit.prevent="add" @keydown.enter="choosing">
     <ElInput
       v-model="form.name"
-      placeholder="Name in the design"
-      aria-label="Name in the design"
+      placeholder="Font in the design"
+      aria-label="Font in the design"
       class="name"
       maxlength="200"
     />
     <FamilyPicker
       v-model="form.family"
-      placeholder="Becomes"
-      label="Family it becomes"
+      placeholder="Replaced by"
+      label="Replacement family"
       :client="site.client.name"
       :known="site.families.map((f) => f.family)"
       class="family"
@@ -104,7 +104,7 @@ const check = change(
       ><ElOption v-for="s in styles" :key="s.value" :value="s.value" :label="s.label"
     /></ElSelect>
     <ElButton native-type="submit" :disabled="!form.name.trim() || !form.family || !form.styles.length"
-      >Add the replacement</ElButton
+      >Add replacement</ElButton
     >
   </form>
   <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
@@ -116,9 +116,9 @@ const check = change(
       <p v-for="i in found.items" :key="i.name">
         <strong>{{ i.name }}</strong>
         <template v-if="!i.roles.length && !i.pages.length">
-          is used by no role{{ found.pages.length ? ', and set on none of the pages read' : '' }}.
+          is not used by any role{{ found.pages.length ? ', and set on none of the pages read' : '' }}.
         </template>
-        <template v-if="i.roles.length"> is behind the roles {{ i.roles.join(', ') }}.</template>
+        <template v-if="i.roles.length"> is a fallback font of the roles {{ i.roles.join(', ') }}.</template>
         <template v-for="p in i.pages" :key="p.url">
           <br /><a :href="p.url" target="_blank" rel="noreferrer noopener">{{ p.url }}</a> sets in it:
           <code>{{ p.selectors.join('; ') }}</code>

@@ -47,7 +47,7 @@ const said = computed(() =>
     return {
       id: l.license.id,
       over: false,
-      text: l.reached ? `${now} If it goes on like this the limit is passed in ${month(l.reached)}.` : now,
+      text: l.reached ? `${now} Trend the limit is passed in ${month(l.reached)}.` : now,
     }
   }),
 )
@@ -58,12 +58,12 @@ const said = computed(() =>
     <h2>Page views</h2>
     <div class="sheet">
       <p v-for="l in said" :key="l.id" :class="{ over: l.over }">{{ l.text }}</p>
-      <p v-if="!v.months.length" class="soft">None were counted yet. Licenses with a limit of page views need them.</p>
+      <p v-if="!v.months.length" class="soft">No page views yet. Licenses with a page-view limit need them.</p>
       <ViewsChart v-else :views="v" />
       <p v-for="l in v.live" :key="l.month" class="soft">
         Live stylesheets had {{ l.visitors.toLocaleString() }} {{ l.visitors === 1 ? 'visitor' : 'visitors' }} in
         {{ l.month }}, counted apart from page views.<template v-if="l.jump">
-          One day had many times more than the days before.</template
+          One day had many more visitors than the days before.</template
         >
       </p>
       <form v-if="mayEdit" class="row" @submit.prevent="enter.mutate(undefined)">

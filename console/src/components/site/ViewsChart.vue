@@ -77,7 +77,7 @@ const options = computed(() => {
       },
       {
         type: 'line',
-        name: 'If it goes on like this',
+        name: 'Trend',
         data: trend,
         symbol: 'circle',
         symbolSize: 5,

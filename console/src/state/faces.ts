@@ -1,0 +1,23 @@
+import type { Schemas } from '../api/client'
+
+const slopes = ['upright', 'italic', 'oblique']
+
+/** Faces by width, weight and slope. */
+export const styleOrder = (faces: Schemas['Face'][]) =>
+  [...faces].sort((a, b) => {
+    const [x, y] = [a.metadata.style, b.metadata.style]
+    return x.widthPercent - y.widthPercent || x.weight - y.weight || slopes.indexOf(x.slope) - slopes.indexOf(y.slope)
+  })
+
+/** What a page of a face is divided into. */
+export const faceTabs = [
+  { value: 'specimen', label: 'Specimen' },
+  { value: 'characters', label: 'Characters' },
+  { value: 'languages', label: 'Languages' },
+  { value: 'code', label: 'Names and code' },
+  { value: 'formats', label: 'Formats' },
+  { value: 'files', label: 'Files' },
+  { value: 'changes', label: 'Subset and convert' },
+  { value: 'fallback', label: 'Fallback metrics' },
+  { value: 'metadata', label: 'Metadata' },
+] as const
