@@ -91,7 +91,7 @@ type Face struct {
 	Why   string // what it is needed for: "body text, heading 1"
 	// LocalFonts are the rules of local fonts that hold its place until it arrives;
 	// where they are wanted and cannot be, NoReplacement says why.
-	LocalFonts  []css.Face
+	LocalFonts    []css.Face
 	NoReplacement string
 }
 

@@ -227,7 +227,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 	s.document(s.license(seeds, ended, poster).Id)
 	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
-	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
 	old, err := s.admin.GetPackContentWithResponse(ctx, built.JSON201.Id)
 	require.NoError(t, err)
 	problemOf(t, old.HTTPResponse, old.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")

@@ -106,7 +106,7 @@ func TestBuilderRulesAreKept(t *testing.T) {
 	kind, body = rulesOf(t, "upload-form", func(r *builder.Rules) { r.Kind = "mine" })
 	refused, err := viewer.AddBuilderWithBodyWithResponse(ctx, kind, body)
 	require.NoError(t, err)
-	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
 	schema, err := viewer.GetBuilderSchemaWithResponse(ctx)
 	require.NoError(t, err)
 	assert.JSONEq(t, string(builder.Schema()), string(schema.Body))
@@ -164,7 +164,7 @@ func TestRulesAreTried(t *testing.T) {
 	require.NoError(t, m.Close())
 	refused, err := viewer.TryUploadWithBodyWithResponse(t.Context(), "upload-form", m.FormDataContentType(), &large)
 	require.NoError(t, err)
-	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusRequestEntityTooLarge, "file-too-large")
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusRequestEntityTooLarge, "file-too-large")
 
 	nothing, err := viewer.TryUploadWithBodyWithResponse(t.Context(), "nobody", m.FormDataContentType(), strings.NewReader(""))
 	require.NoError(t, err)
@@ -649,7 +649,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 	assert.Contains(t, fmt.Sprint(chosen.JSON200.Families[0].Reasons), "outlines")
 	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
-	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
 	assert.Equal(t, http.StatusOK, content(built.JSON201.Id).StatusCode(), "that pack has no such file")
 
 	// The license ends for the web: a pack of web fonts stays in, though its site is an app by now.

@@ -52,14 +52,14 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible("section.face"), press("Edit"), choose("Origin", "Open"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible(".face"), press("Edit"), choose("Origin", "Open"),
 		fill("Designer", " and Ottoline Krag"), fill("Tags", "almanac\r\t"), browsertest.Type(`//textarea[@aria-label="Note"]`, "Ask Ottoline."), press("Save"),
 		says("Ines Varga and Ottoline Krag"), says("Ask Ottoline."), browsertest.Click(`//a[contains(@class,"tag")][.="almanac"]`), browsertest.Until(listed+` === "Tidegarth Poster"`))
 	f, err := s.Client(t, api.RoleViewer).GetFamilyWithResponse(t.Context(), 3)
 	require.NoError(t, err)
 	assert.Equal(t, api.OriginOpen, f.JSON200.Origin)
 	assert.Equal(t, []string{"almanac"}, f.JSON200.Tags)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible("section.face"), press("Retire"), says("Lists leave it out"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible(".face"), press("Retire"), says("It is hidden from lists"),
 		chromedp.Navigate(s.Address+"/families"), browsertest.Until(`document.querySelectorAll(".strip").length === 3`), chromedp.Navigate(s.Address+"/families?status=retired"), browsertest.Until(listed+` === "Tidegarth Poster"`),
 		chromedp.Navigate(s.Address+"/families/3"), press("Restore"), browsertest.Gone(".gone"),
 		press("Delete"), browsertest.Visible(".el-message-box"), says("It is used by the site Growers"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Cancel"]`), browsertest.Gone(".el-message-box"),

@@ -131,7 +131,7 @@ func TestSiteChanges(t *testing.T) {
 			woff2 += f.Bytes
 		}
 	}
-	assert.Equal(t, woff2, plan.JSON200.Size)
+	assert.Equal(t, woff2, plan.JSON200.Delivered)
 
 	changed, err := s.admin.ChangeSiteWithResponse(ctx, site, &api.ChangeSiteParams{IfMatch: before.Etag}, api.SiteTerms{Name: "Times", Client: ferries, Builder: "upload-form"})
 	require.NoError(t, err)

@@ -123,7 +123,6 @@ func TestWhatANewVersionChangedShowsInTheConsole(t *testing.T) {
 	s.family(&newer)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), browsertest.Visible("section.face"),
-		browsertest.Until(`(d => (d && (d.open = true), !!d))([...document.querySelectorAll("details")].find(d => d.querySelector("details.since")))`),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), openFace("Light"), openTab("Files"),
 		browsertest.Click("details.since summary"), browsertest.Until(`document.querySelector("details.since dl")?.innerText.includes("1.300")`))
 }

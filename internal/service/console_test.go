@@ -63,6 +63,16 @@ func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+strings.Join(append(page, "/sites")[:1], "")), browsertest.Visible("header nav"))
 }
 
+// openFace opens the page of a face from the page of its family.
+func openFace(style string) browsertest.Step {
+	return browsertest.Click(fmt.Sprintf(`//li[contains(@class,"face")]//a[normalize-space()=%q]`, style))
+}
+
+// openTab opens a tab of the page of a face.
+func openTab(label string) browsertest.Step {
+	return browsertest.Click(fmt.Sprintf(`//nav[contains(@class,"tabs")]/a[normalize-space()=%q]`, label))
+}
+
 // says waits until the page says something.
 func says(words string) browsertest.Step {
 	return browsertest.Until(fmt.Sprintf("document.body.innerText.includes(%q)", words))
@@ -93,8 +103,8 @@ func TestScreens(t *testing.T) {
 	shot("due", chromedp.Navigate(s.Address+"/due"), browsertest.Visible(".item"))
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))
 	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
-	shot("family", chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible("section.face"), allSet(), browsertest.Click("section.face details summary"))
-	shot("import", chromedp.Navigate(s.Address+"/import/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
+	shot("family", chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible(".face"), allSet())
+	shot("import", chromedp.Navigate(s.Address+"/imports/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), browsertest.Visible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("comes off"))
@@ -104,10 +114,10 @@ func TestScreens(t *testing.T) {
 	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), browsertest.Visible(".example table"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible("table.plain"), press("Subset or change Skerrow Sans"), browsertest.Visible(".el-dialog"),
 		browsertest.Type(`//*[contains(@class,"el-dialog")]//input[@aria-label="Also the characters of this text"]`, "Holmvik – Skerry 16:35 €"))
-	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text") && !document.body.innerText.includes("converting")`))
-	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
-		fill("Character sets", "latin\r\t"), browsertest.Visible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
-		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Create file"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
+	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; subset to a text") && !document.body.innerText.includes("converting")`))
+	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), browsertest.Click(`//a[normalize-space()="Variable"]`), browsertest.Click(`//nav/a[.="Subset and convert"]`),
+		fill("Character sets", "latin\r\t"), browsertest.Visible("[data-tab=changes] .el-tag"), fill("Axis wght", "600\t"),
+		browsertest.Until(`document.querySelector('[aria-label="Axis wght"]').getAttribute("aria-valuenow") === "600"`), press("Create file"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("[data-made]"))
 	pages, err := published.New("")
 	require.NoError(t, err)
 	host := httptest.NewServer(pages)

@@ -104,7 +104,7 @@ func TestAFamilyPackIsSignedOffInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), press("Pack without a site"), says("is a query"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), press("Pack without a site"), says("needs review"),
 		press("Sign off for this builder"), browsertest.Type("#why", "The maker agreed by letter"), press("Sign off"))
 	require.Eventually(t, func() bool {
 		found, _ := filepath.Glob(filepath.Join(downloads, "*.zip"))

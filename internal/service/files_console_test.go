@@ -35,7 +35,7 @@ func TestFilesInTheConsole(t *testing.T) {
 	s.put(id, "display.ttf", of(t, foundrytest.Face(t, foundry.Display(), font.TTF), font.TTF))
 	s.rested(id)
 	ctx := tab(t, "")
-	signIn(t, ctx, s.Service, api.RoleEditor, "/import/"+itoa(id))
+	signIn(t, ctx, s.Service, api.RoleEditor, "/imports/"+itoa(id))
 	waiting := `document.querySelector('[data-concern="decide"]')`
 	browsertest.Do(t, ctx, browsertest.Until(waiting+` === document.querySelector("[data-family]")`), says("Somebody has to say which of the two counts"),
 		labelled("Use other.ttf"), says("Use this file."), browsertest.Until(waiting+" === null"))
@@ -44,29 +44,27 @@ func TestFilesInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(normalize-space(), "Select all shown")]/input`), says("2 families, 2 fonts"),
 		browsertest.Type(`//input[@aria-label="Tags of selected fonts"]`, "harbour"), press("Apply"),
 		browsertest.Until(`[...document.querySelectorAll("[data-family]")].every((g) => g.innerText.includes("harbour"))`),
-		press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2`))
+		press("Import 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2`))
 	assert.Equal(t, []string{"harbour"}, s.get(family).Tags)
 
-	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="What the families of it lack"]`), says("Families of the import"),
-		browsertest.Until(`document.querySelectorAll("tr[data-lacks]").length === 2`),
+	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Missing details of its families"]`), says("Families of the import"),
+		browsertest.Until(`document.querySelectorAll("tr[data-gaps]").length === 2`),
 		browsertest.Click(`//input[@aria-label="Select all shown"]`), choose("Origin of selected fonts", "Commissioned"), press("Set origin"),
-		says("Done for 2 families."), browsertest.Until(`![...document.querySelectorAll("tr[data-lacks]")].some((r) => r.dataset.lacks.includes("origin"))`))
+		says("Done for 2 families."), browsertest.Until(`![...document.querySelectorAll("tr[data-gaps]")].some((r) => r.dataset.gaps.includes("origin"))`))
 	assert.Equal(t, api.OriginCommissioned, s.get(family).Origin)
 
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), browsertest.Until(`document.querySelector("details.versions")?.open`),
-		says("which looks like Bold"), labelled("Record bold.ttf as Bold"),
-		browsertest.Until(`document.querySelectorAll("section.face").length === 2`))
-	open := `document.querySelectorAll("details.versions").forEach((d) => { d.open = true })`
-	browsertest.Do(t, ctx, browsertest.Until("("+open+", true)"), labelled("Use was.ttf in packs"), says("chose it; a newer version does not take its place"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), says("conflict to resolve"), openFace("Regular"), openTab("Files"),
+		says("which looks like Bold"), labelled("Record bold.ttf as Bold"), browsertest.Until(`!document.body.innerText.includes("which looks like Bold")`))
+	browsertest.Do(t, ctx, labelled("Use was.ttf in packs"), says("chose it; a newer version does not take its place"),
 		labelled("Use the newest in packs"), browsertest.Until(`!document.body.innerText.includes("chose it")`),
-		labelled("Remove other.ttf"), says("which is on Timetable"), press("Remove it"), says("Removed, and can be brought back"),
-		labelled("Bring other.ttf back"), browsertest.Until(`!document.body.innerText.includes("can be brought back:")`))
+		labelled("Remove other.ttf"), says("which is on Timetable"), press("Remove it"), says("Removed files that can be restored"),
+		labelled("Restore other.ttf"), browsertest.Until(`!document.body.innerText.includes("can be restored:")`))
 	assert.Equal(t, "other.ttf", s.inUse(t, family, "Regular"))
 
 	// The site stays on the one before, and says so.
 	s.document(s.license(1, nil, family).Id)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"),
-		choose("Which file of Skerrow Sans Regular", "stay on Version 1.000, was.ttf"), says("stays on was.ttf"),
+		choose("Which file of Skerrow Sans Regular", "pin to Version 1.000, was.ttf"), says("stays on was.ttf"),
 		choose("Which files to include", "converted files"),
 		browsertest.Until(`document.body.innerText.includes("converted files")`))
 	require.Eventually(t, func() bool {

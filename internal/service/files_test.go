@@ -128,9 +128,9 @@ func TestThereAndBackAgain(t *testing.T) {
 	}
 	refused, err := s.admin.RemoveFileWithResponse(t.Context(), id, third, nil)
 	require.NoError(t, err)
-	require.NotNil(t, unreadable.ApplicationproblemJSONDefault)
-	assert.Equal(t, "in-use", unreadable.ApplicationproblemJSONDefault.Code)
-	assert.Contains(t, unreadable.ApplicationproblemJSONDefault.Detail, "which is on Timetable")
+	require.NotNil(t, refused.ApplicationproblemJSONDefault)
+	assert.Equal(t, "in-use", refused.ApplicationproblemJSONDefault.Code)
+	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "which is on Timetable")
 	anyway := true
 	removed, err := s.admin.RemoveFileWithResponse(t.Context(), id, third, &api.RemoveFileParams{Anyway: &anyway})
 	require.NoError(t, err)

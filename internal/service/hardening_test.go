@@ -470,7 +470,7 @@ func TestALicenseOfAnEditorDoesNotFreeARestrictedFont(t *testing.T) {
 	assert.Equal(t, "awaits-approval", code)
 	refused, err := editor.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
-	assert.Equal(t, http.StatusConflict, unreadable.StatusCode())
+	assert.Equal(t, http.StatusConflict, refused.StatusCode())
 	lower, err := editor.ApproveLicenseWithResponse(ctx, added.JSON201.Id, &api.ApproveLicenseParams{IfMatch: added.JSON201.Etag})
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusForbidden, lower.StatusCode())

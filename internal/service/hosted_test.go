@@ -155,7 +155,7 @@ func TestHostedInTheConsole(t *testing.T) {
 	_, at := hosted(t)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Type(`//textarea[@aria-label="Code or URL"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read code"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/imports"), browsertest.Type(`//textarea[@aria-label="Code or URL"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read code"),
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
 		press("Keep 1 family"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),

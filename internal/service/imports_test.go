@@ -142,7 +142,7 @@ func TestADelivery(t *testing.T) {
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	assert.Equal(t, []string{"There is no bold face; bold text will be faux bold."}, changed.JSON200.Families[0].Warnings)
 	d, items = s.accept(id)
-	assert.Equal(t, api.ImportOpen, d.State, "one font is left to resolve on")
+	assert.Equal(t, api.ImportOpen, d.State, "one font is left to resolve")
 	assert.Equal(t, 3, d.Counts.Taken, "and not the copy")
 	assert.Equal(t, api.OutcomeSibling, *items["web/SkerrowSans-Regular.woff2"].Outcome)
 	family, err := s.admin.GetFamilyWithResponse(t.Context(), *items["web/SkerrowSans-Regular.woff2"].FamilyId)

@@ -59,7 +59,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 		browsertest.Upload(`.zone input[type="file"]`, fonts...),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
 		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
-	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), browsertest.Visible("section.face"), allSet())
+	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), browsertest.Visible(".face"), allSet())
 	page := browsertest.Eval[string](t, ctx, `document.querySelector("main").innerText`)
 	for _, want := range []string{"Light", "Regular", "Bold", "May be embedded and installed (fsType 0x0000).", "No license is recorded"} {
 		assert.Contains(t, page, want)
@@ -75,7 +75,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 		choose("Client", "Lanternjaw Studio"),
 		browsertest.Type(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
 		press("Add"), browsertest.Visible(`//h1[text()="Harbour page"]`))
-	browsertest.Do(t, ctx, choose("Family to add to this site", "Skerrow Sans"), press("Add to site"), browsertest.Visible(".verdict.clear"),
+	browsertest.Do(t, ctx, choose("Family to add to this site", "Skerrow Sans"), press("Add to site"), browsertest.Visible(".verdict.cleared"),
 		browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
 	browsertest.Do(t, ctx, press("Build and download"), browsertest.Visible(".built"))
 
@@ -146,6 +146,6 @@ func TestKeyboardAlone(t *testing.T) {
 			break
 		}
 	}
-	browsertest.Do(t, ctx, chromedp.KeyEvent("\r"), browsertest.Visible("section.face"))
+	browsertest.Do(t, ctx, chromedp.KeyEvent("\r"), browsertest.Visible(".face"))
 	assert.Empty(t, browsertest.Eval[string](t, ctx, `[...document.querySelectorAll("button")].filter(b => b.innerText === "Record a license").join()`), "a viewer is offered nothing to change")
 }

@@ -29,8 +29,8 @@ func TestLookingCloser(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	const closer = `document.querySelector("details.look .set")`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), allSet(), browsertest.Click("details.look summary"),
+	const closer = `document.querySelector("[data-tab=specimen] .set")`
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), openFace("Regular"), allSet(),
 		browsertest.Until(closer+`?.dataset.state === "ready"`))
 	width := `(r => { r.selectNodeContents(` + closer + `); return r.getBoundingClientRect().width })(document.createRange())`
 	regular := browsertest.Eval[float64](t, ctx, width)
@@ -39,7 +39,7 @@ func TestLookingCloser(t *testing.T) {
 	assert.Greater(t, bold, regular+5, "the axis moves what is set")
 	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(.,"kerning")]`), browsertest.Until(`getComputedStyle(`+closer+`).fontFeatureSettings === '"kern" 0'`))
 	assert.Equal(t, 11, browsertest.Eval[int](t, ctx, `document.querySelectorAll(".waterfall .set").length`))
-	browsertest.Do(t, ctx, browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), browsertest.Visible(".map .grid button"),
+	browsertest.Do(t, ctx, openTab("Characters"), browsertest.Visible(".map .grid button"),
 		fill("Find a character", "euro"), browsertest.Until(`document.querySelectorAll(".map .grid button").length === 1`), browsertest.Click(".map .grid button"),
 		browsertest.Until(`document.querySelector(".map .at").innerText.replaceAll(/\s+/g, " ").includes("U+20AC euro sign copied")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), allSet(), choose("Alphabet of", "Polish"), browsertest.Until(`[...document.querySelectorAll(".set")].every(e => e.textContent.includes("łódź jeża"))`),
@@ -57,12 +57,11 @@ func TestViewersSeeCharactersDrawn(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), browsertest.Visible("section.face"), browsertest.Click("details.look summary"),
-		browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), browsertest.Visible(".map .grid button"), scrollTo(".map"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), openFace("Regular"), openTab("Characters"), browsertest.Visible(".map .grid button"), scrollTo(".map"),
 		browsertest.Until(`[...document.querySelectorAll(".map .grid img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0) && document.querySelectorAll(".map .grid img").length > 100`))
 	// Axes and features move the pictures, too.
-	const closer = `document.querySelector("details.look .waterfall img")`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), browsertest.Click("details.look summary"), browsertest.Until(closer+`?.naturalWidth > 0`))
+	const closer = `document.querySelector("[data-tab=specimen] .waterfall img")`
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), openFace("Regular"), browsertest.Until(closer+`?.naturalWidth > 0`))
 	regular := browsertest.Eval[int](t, ctx, closer+`.naturalWidth`)
 	browsertest.Do(t, ctx, press("Bold"), browsertest.Until(closer+`.src.includes("wght%3D700") && `+closer+`.complete && `+closer+`.naturalWidth > `+strconv.Itoa(regular+5)),
 		browsertest.Click(`//label[contains(.,"kerning")]`), browsertest.Until(closer+`.src.includes("features=-kern")`))
@@ -148,19 +147,18 @@ func TestVersions(t *testing.T) {
 
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Until(`document.querySelectorAll("details.versions[open]").length === 1`),
-		browsertest.Until(`document.body.innerText.includes("Old version, still used by")`), browsertest.Click("details.versions[open] .since summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("old version in use"), browsertest.Click(`//li[contains(., "old version in use")]//a[1]`), openTab("Files"),
+		browsertest.Until(`document.body.innerText.includes("Old version, still used by")`), browsertest.Click(".since summary"),
 		browsertest.Until(`document.body.innerText.includes("→ Version 9.0") && document.body.innerText.includes("Gone")`))
 
 	// The old one is chosen, and the new one again; what every site carries folds up.
 	for _, again := range []api.File{old, now} {
-		browsertest.Do(t, ctx, browsertest.Until(`(d => (d.open = true))([...document.querySelectorAll("details.versions")].find(d => d.innerText.includes("Files (2)")))`),
-			browsertest.Click(`//details[@open]//button[text()="Use in packs" or .//span[text()="Use in packs"]]`))
+		browsertest.Do(t, ctx, browsertest.Click(`//button[text()="Use in packs" or .//span[text()="Use in packs"]]`))
 		require.Eventually(t, func() bool {
 			files := face().Files
 			return files[slices.IndexFunc(files, func(f api.File) bool { return f.Current })].Id == again.Id
 		}, time.Minute, 50*time.Millisecond)
-		browsertest.Do(t, ctx, browsertest.Until(`[...document.querySelectorAll("details.versions strong")].some(s => s.parentElement.innerText.includes("Version 9.0")) === `+strconv.FormatBool(again.Id == now.Id)))
+		browsertest.Do(t, ctx, browsertest.Until(`[...document.querySelectorAll("[data-tab=files] strong")].some(s => s.parentElement.innerText.includes("Version 9.0")) === `+strconv.FormatBool(again.Id == now.Id)))
 	}
 
 	built, err := c.BuildPackWithResponse(t.Context(), 1, nil)

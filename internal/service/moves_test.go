@@ -97,9 +97,9 @@ func TestLicensesDoNotPassByMerging(t *testing.T) {
 	fresh := *items["b.woff2"].FamilyId
 	s.license(1, nil, fresh)
 	refused := s.move(fresh, "Skerrow Old")
-	require.NotNil(t, unreadable.ApplicationproblemJSONDefault)
-	assert.Equal(t, "license-differs", unreadable.ApplicationproblemJSONDefault.Code)
-	assert.Contains(t, unreadable.ApplicationproblemJSONDefault.Detail, "covers Skerrow New and not Skerrow Old")
+	require.NotNil(t, refused.ApplicationproblemJSONDefault)
+	assert.Equal(t, "license-differs", refused.ApplicationproblemJSONDefault.Code)
+	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "covers Skerrow New and not Skerrow Old")
 	merged := s.move(old, "Skerrow New")
 	require.NotNil(t, merged.JSON200, "%s", merged.Body)
 	require.Len(t, merged.JSON200.Faces, 1)

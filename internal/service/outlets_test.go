@@ -79,7 +79,7 @@ func TestASiteHasSeveralOutlets(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, pages.JSON200.Items)
 	refused := place(posts.Id, body, heading)
-	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusConflict, "outlet")
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "outlet")
 	used, err := editor.AddSiteFamilyWithResponse(ctx, posts.Id, poster, api.FamilyOnSite{})
 	require.NoError(t, err)
 	problemOf(t, used.HTTPResponse, used.ApplicationproblemJSONDefault, http.StatusConflict, "outlet")

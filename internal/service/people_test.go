@@ -95,7 +95,7 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 	assert.False(t, s.signsIn(laptop, email, next), "the password")
 	refused, err := s.Session(t, api.RoleAdmin).GivePasswordWithResponse(ctx, id)
 	require.NoError(t, err)
-	problemOf(t, unreadable.HTTPResponse, unreadable.ApplicationproblemJSONDefault, http.StatusConflict, "account-closed")
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "account-closed")
 
 	assert.False(t, s.changed(id, api.PersonChange{Closed: &no}).Closed)
 	assert.True(t, s.signsIn(laptop, email, next), "open again")

@@ -41,9 +41,9 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		says("Links (a) also catches buttons that are made of links"))
 	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Remove"), browsertest.Hidden(".el-dialog"),
 		browsertest.Until(`!document.body.innerText.includes("made of links")`),
-		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "One of your own"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
+		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Custom role"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
 		press("Save"), says("No selector: a role of your own needs a selector"), browsertest.Type(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), browsertest.Hidden(".el-dialog"), says(".fares td"))
-	browsertest.Do(t, ctx, write("Font in the design", "Pilothouse Draft"), choose("Replacement family", "Skerrow Sans"), press("Add replacement"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
+	browsertest.Do(t, ctx, write("Font in the design", "Pilothouse Draft"), choose("Replacement family", "Skerrow Sans"), press("Add replacement"), says("Pilothouse Draft replaced by Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
 		act("Remove the replacement of Pilothouse Draft"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), browsertest.Visible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
@@ -59,9 +59,9 @@ func TestDeliveringInTheConsole(t *testing.T) {
 
 	// Addresses come back, one by one and all at once.
 	browsertest.Do(t, ctx, write("Address of fonts/skerrow-sans-bold.woff2", "skerrow-sans-bold.woff2"), browsertest.Until(`(b => (b?.click(), !!b))([...document.querySelectorAll(".one")].find(li => li.innerText.includes("bold")).querySelector("button:not([disabled])"))`),
-		says("there are 0"), write("Addresses", `<a href="https://files.example/8a/skerrow-sans-regular.woff2">, https://files.example/8b/skerrow-sans-bold.woff2`), press("Match URLs"),
+		says("there are 0"), write("File URLs", `<a href="https://files.example/8a/skerrow-sans-regular.woff2">, https://files.example/8b/skerrow-sans-bold.woff2`), press("Match URLs"),
 		says("Finished"), says(`url("https://files.example/8a/skerrow-sans-regular.woff2")`), says(".fares td {"))
-	browsertest.Do(t, ctx, act("Forget the address of fonts/skerrow-sans-bold.woff2"), says("Missing"), browsertest.Until(`!document.body.innerText.includes("Finished")`))
+	browsertest.Do(t, ctx, act("Remove the URL of fonts/skerrow-sans-bold.woff2"), says("Missing"), browsertest.Until(`!document.body.innerText.includes("Finished")`))
 
 	browsertest.Do(t, ctx, write("Page URLs", "/prices"), press("Add pages"), says("/prices"), says("0 of 4 done"),
 		browsertest.Until(`(document.querySelector('[aria-label="Pages"] input[type="checkbox"]').click(), true)`), says("1 of 4 done"), says("The editor,"))
@@ -86,9 +86,9 @@ func TestRulesInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
 		browsertest.Visible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
 		choose("File names", "Small letters, digits, hyphens"), browsertest.Visible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
-		choose("Upload", "The folder as it is"), says("A form takes files one by one"),
+		choose("Upload", "The folder as it is"), says("A form takes files one at a time"),
 		browsertest.Until(`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Save as version")).disabled`),
-		choose("Upload", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one by one")`),
+		choose("Upload", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one at a time")`),
 		press("Save as version 2"), says("Shipped, changed: version 2"))
 	browsertest.Do(t, ctx, browsertest.Until(`([...document.querySelectorAll("summary")].find(s => s.innerText === "Versions").click(), true)`), says("files.named: full → hyphens"))
 	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")

@@ -36,7 +36,7 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 	})
 }
 
-// TestPicturesThatCannotBeOutlinesks for pictures, characters and fallbacks of a font
+// TestPicturesThatCannotBeDrawnAsk for pictures, characters and fallbacks of a font
 // in ways that it cannot give.
 func TestPicturesThatCannotBeDrawn(t *testing.T) {
 	s := open(t)

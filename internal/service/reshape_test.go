@@ -124,8 +124,8 @@ func TestAViewerSeesPicturesOnly(t *testing.T) {
 	} {
 		refused, err := viewer.DrawSpecimenWithResponse(t.Context(), file, &q)
 		require.NoError(t, err)
-		require.NotNil(t, unreadable.ApplicationproblemJSONDefault)
-		assert.Contains(t, unreadable.ApplicationproblemJSONDefault.Detail, says)
+		require.NotNil(t, refused.ApplicationproblemJSONDefault)
+		assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, says)
 	}
 	wide := func(features *string) int {
 		r, err := viewer.DrawSpecimenWithResponse(t.Context(), file, &api.DrawSpecimenParams{Text: new("AVATo AVATo"), Size: &size, Features: features, At: new("wght=700")})
@@ -172,7 +172,7 @@ func TestPacksReshape(t *testing.T) {
 		if consent == api.ConsentYes {
 			plan, err := planned(t.Context(), s.admin, site, nil)
 			require.NoError(t, err)
-			assert.Less(t, plan.JSON200.Size, whole.JSON200.Size)
+			assert.Less(t, plan.JSON200.Delivered, whole.JSON200.Delivered)
 			assert.Contains(t, plan.JSON200.Files[0].Why, "subset to latin")
 			built, err := s.admin.BuildPackWithResponse(t.Context(), site, nil)
 			require.NoError(t, err)
@@ -189,7 +189,7 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 	require.NoError(t, err)
 	require.NotNil(t, used.JSON200, "%s", used.Body)
 	assert.Equal(t, api.Cleared, used.JSON200.Families[0].Verdict)
-	assert.Equal(t, "split into latin, cyrillic, rest; a fallback of arial", *used.JSON200.Families[0].Reshaped)
+	assert.Equal(t, "split into latin, cyrillic, rest; fallback metrics for arial", *used.JSON200.Families[0].Reshaped)
 	plan, err := planned(t.Context(), s.admin, site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, plan.JSON200, "%s", plan.Body)
@@ -202,8 +202,8 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 
 	refused, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"nosuch"}}}})
 	require.NoError(t, err)
-	require.NotNil(t, unreadable.ApplicationproblemJSONDefault)
-	assert.Contains(t, unreadable.ApplicationproblemJSONDefault.Detail, "not known")
+	require.NotNil(t, refused.ApplicationproblemJSONDefault)
+	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "not known")
 	nothing := api.ReshapeOrder{Format: "woff2", Recipe: reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"arial"}}}}
 	made, err := s.admin.ReshapeFileWithResponse(t.Context(), 1, nothing)
 	require.NoError(t, err)
@@ -218,20 +218,20 @@ func TestReshapingInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible("section.face"), browsertest.Click("details.reshape summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), openFace("Light"), openTab("Subset and convert"),
 		fill("Character sets", "latin\r\t"),
-		browsertest.Visible("details.reshape form"), press("Create file"), browsertest.Visible("[data-made]"))
+		browsertest.Visible("[data-tab=changes] form"), press("Create file"), browsertest.Visible("[data-made]"))
 	assert.Contains(t, text(t, ctx), "of 296 glyphs")
 	browsertest.Do(t, ctx, browsertest.Click("[data-made] a"))
 	path := filepath.Join(downloads, "SkerrowSans-Light-reshaped.woff2")
 	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, time.Minute, 50*time.Millisecond)
-	browsertest.Do(t, ctx, browsertest.Click("details.fallback summary"), browsertest.Visible("details.fallback pre"))
+	browsertest.Do(t, ctx, openTab("Fallback metrics"), browsertest.Visible("[data-tab=fallback] pre"))
 	assert.Contains(t, text(t, ctx), "size-adjust")
-	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(., "Lines break at the same words")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))
+	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(., "Keep line breaks")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), browsertest.Visible(".used"), press("Change files"), browsertest.Visible(".el-dialog"),
 		browsertest.Type(`//*[contains(@class,"el-dialog")]//input[@aria-label="Also the characters of this text"]`, "Quay 4 16:35"),
 		fill("Fallback fonts with matching metrics", "georgia\r"), press("Save"),
-		browsertest.Until(`document.body.innerText.includes("Changes in packs: trimmed to a text; a fallback of georgia.")`))
+		browsertest.Until(`document.body.innerText.includes("Changes in packs: subset to a text; fallback metrics for georgia.")`))
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible("table.plain"))
 	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
 }

@@ -28,8 +28,8 @@ func TestManyRolesAtOnce(t *testing.T) {
 	assert.Len(t, *s.getSite(site).Choices.Exclude, 2)
 
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/roles"), press("Many roles at once"),
-		choose("Body text is set in", "Skerrow Sans Regular"), choose("Heading 1 is set in", "Skerrow Sans Bold"), press("Same for all headings"),
-		choose("Navigation is set in", "Skerrow Sans Light"), press("Save roles"), browsertest.Visible(`//button[@aria-label="Change Heading 6"]`))
+		choose("Font for Body text", "Skerrow Sans Regular"), choose("Font for Heading 1", "Skerrow Sans Bold"), press("Same for all headings"),
+		choose("Font for Navigation", "Skerrow Sans Light"), press("Save roles"), browsertest.Visible(`//button[@aria-label="Change Heading 6"]`))
 	roles := map[string]int{}
 	for _, r := range s.getSite(site).Roles {
 		require.NotNil(t, r.Assignment.Face)

@@ -69,7 +69,7 @@ func TestShortlists(t *testing.T) {
 	viewer := s.Client(t, api.RoleViewer)
 	refused, err := viewer.ShareShortlistWithResponse(t.Context(), l.Id, api.NewShare{})
 	require.NoError(t, err)
-	assert.Equal(t, http.StatusForbidden, unreadable.StatusCode())
+	assert.Equal(t, http.StatusForbidden, refused.StatusCode())
 
 	// What a client sees: Umbrisk is licensed to Orrery Hall and sent as a font, the
 	// restricted poster and the ferries' family are pictures.

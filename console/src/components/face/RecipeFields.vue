@@ -50,7 +50,7 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
           ><ElOption v-for="i in metadata!.instances" :key="i.name" :value="i.name" :label="i.name"
         /></ElSelect>
       </ElFormItem>
-      <ElFormItem v-for="a in axes" :key="a.tag" :label="`Pin ${a.name || a.tag} (${a.min} to ${a.max})`">
+      <ElFormItem v-for="a in axes" :key="a.tag" :label="`${a.name || a.tag} (${a.min} to ${a.max})`">
         <ElInputNumber
           v-model="draft.at[a.tag]"
           :min="a.min"
@@ -59,7 +59,7 @@ const postScript = computed(() => !props.metadata || props.metadata.outlines !==
           :value-on-clear="null"
           :placeholder="String(a.default)"
           controls-position="right"
-          :aria-label="`Pin ${a.tag}`"
+          :aria-label="`Axis ${a.tag}`"
         />
       </ElFormItem>
     </template>
