@@ -1323,16 +1323,22 @@ type DueItem struct {
 	Day *openapi_types.Date `json:"day,omitempty"`
 
 	// Days From today; less than 0 once past
-	Days     *int    `json:"days,omitempty"`
-	Families []Ref   `json:"families"`
-	Kind     DueKind `json:"kind"`
-	License  *Ref    `json:"license,omitempty"`
+	Days     *int  `json:"days,omitempty"`
+	Families []Ref `json:"families"`
+
+	// Key What it is known by from day to day
+	Key     string  `json:"key"`
+	Kind    DueKind `json:"kind"`
+	License *Ref    `json:"license,omitempty"`
 
 	// Message What is the matter and what to do
-	Message string       `json:"message"`
-	SignOff *int64       `json:"signOff,omitempty"`
-	Sites   []Ref        `json:"sites"`
-	State   VerdictState `json:"state"`
+	Message string `json:"message"`
+	SignOff *int64 `json:"signOff,omitempty"`
+	Sites   []Ref  `json:"sites"`
+
+	// SnoozedUntil It is hidden until this day
+	SnoozedUntil *openapi_types.Date `json:"snoozedUntil,omitempty"`
+	State        VerdictState        `json:"state"`
 }
 
 // DueKind defines model for DueKind.
@@ -1343,7 +1349,10 @@ type DueList struct {
 	Counts []DueCount         `json:"counts"`
 	Day    openapi_types.Date `json:"day"`
 	Items  []DueItem          `json:"items"`
-	Within int                `json:"within"`
+
+	// Snoozed How many items are hidden until a day
+	Snoozed int `json:"snoozed"`
+	Within  int `json:"within"`
 }
 
 // Ending defines model for Ending.
@@ -2521,6 +2530,12 @@ type NewSitePages struct {
 	Pages []NewSitePage `json:"pages"`
 }
 
+// NewSnooze defines model for NewSnooze.
+type NewSnooze struct {
+	// Until The day on which it shows again
+	Until openapi_types.Date `json:"until"`
+}
+
 // NewTemplate defines model for NewTemplate.
 type NewTemplate struct {
 	Name  string        `json:"name"`
@@ -3673,8 +3688,11 @@ type GetDocumentContentParams struct {
 // ListDueParams defines parameters for ListDue.
 type ListDueParams struct {
 	// Within Days ahead
-	Within *int   `form:"within,omitempty" json:"within,omitempty"`
-	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+	Within *int `form:"within,omitempty" json:"within,omitempty"`
+
+	// Snoozed Also items that are snoozed
+	Snoozed *bool  `form:"snoozed,omitempty" json:"snoozed,omitempty"`
+	Client  *int64 `form:"client,omitempty" json:"client,omitempty"`
 }
 
 // WatchEventsParams defines parameters for WatchEvents.
@@ -3952,6 +3970,9 @@ type ReadLicenseDocumentMultipartBody struct {
 
 // ListLicensesParams defines parameters for ListLicenses.
 type ListLicensesParams struct {
+	// Client Only those of a client
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
@@ -4031,6 +4052,9 @@ type ListSignOffsParams struct {
 
 // ListSitesParams defines parameters for ListSites.
 type ListSitesParams struct {
+	// Client Only those of a client
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
@@ -4117,6 +4141,9 @@ type AddClientJSONRequestBody = NewStudioClient
 
 // BuildClientPackJSONRequestBody defines body for BuildClientPack for application/json ContentType.
 type BuildClientPackJSONRequestBody = NewClientPack
+
+// SnoozeDueJSONRequestBody defines body for SnoozeDue for application/json ContentType.
+type SnoozeDueJSONRequestBody = NewSnooze
 
 // UseFileJSONRequestBody defines body for UseFile for application/json ContentType.
 type UseFileJSONRequestBody = FileInUse
@@ -4512,6 +4539,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /due/mail (the `SendDue` operationId).
 	SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WakeDue Show an item of the due list again
+	//
+	// Corresponds with DELETE /due/{key}/snooze (the `WakeDue` operationId).
+	WakeDue(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SnoozeDueWithBody Hide an item of the due list until a day, for everybody
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+	SnoozeDueWithBody(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SnoozeDue Hide an item of the due list until a day, for everybody
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+	SnoozeDue(ctx context.Context, key string, body SnoozeDueJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// WatchEvents A stream of server-sent events that says which of the things watched have changed
 	//
@@ -6119,6 +6165,55 @@ func (c *Client) ListDue(ctx context.Context, params *ListDueParams, reqEditors 
 // Corresponds with POST /due/mail (the `SendDue` operationId).
 func (c *Client) SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSendDueRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WakeDue Show an item of the due list again
+//
+// Corresponds with DELETE /due/{key}/snooze (the `WakeDue` operationId).
+func (c *Client) WakeDue(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWakeDueRequest(c.Server, key)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SnoozeDueWithBody Hide an item of the due list until a day, for everybody
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+func (c *Client) SnoozeDueWithBody(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSnoozeDueRequestWithBody(c.Server, key, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SnoozeDue Hide an item of the due list until a day, for everybody
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+func (c *Client) SnoozeDue(ctx context.Context, key string, body SnoozeDueJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSnoozeDueRequest(c.Server, key, body)
 	if err != nil {
 		return nil, err
 	}
@@ -10030,6 +10125,18 @@ func NewListDueRequest(server string, params *ListDueParams) (*http.Request, err
 
 		}
 
+		if params.Snoozed != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "snoozed", *params.Snoozed, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Client != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
@@ -10079,6 +10186,87 @@ func NewSendDueRequest(server string) (*http.Request, error) {
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewWakeDueRequest constructs an http.Request for the WakeDue method
+func NewWakeDueRequest(server string, key string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due/%s/snooze", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSnoozeDueRequest calls the generic SnoozeDue builder with application/json body
+func NewSnoozeDueRequest(server string, key string, body SnoozeDueJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSnoozeDueRequestWithBody(server, key, "application/json", bodyReader)
+}
+
+// NewSnoozeDueRequestWithBody constructs an http.Request for the SnoozeDue method, with any body, and a specified content type
+func NewSnoozeDueRequestWithBody(server string, key string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due/%s/snooze", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -13587,6 +13775,18 @@ func NewListLicensesRequest(server string, params *ListLicensesParams) (*http.Re
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Cursor != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -15216,6 +15416,18 @@ func NewListSitesRequest(server string, params *ListSitesParams) (*http.Request,
 		// styled parameters, preserving literal commas as delimiters
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
 
 		if params.Cursor != nil {
 
@@ -17169,6 +17381,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /due/mail (the `SendDue` operationId).
 	SendDueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SendDueResponse, error)
+
+	// WakeDueWithResponse Show an item of the due list again
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /due/{key}/snooze (the `WakeDue` operationId).
+	WakeDueWithResponse(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*WakeDueResponse, error)
+
+	// SnoozeDueWithBodyWithResponse Hide an item of the due list until a day, for everybody
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+	SnoozeDueWithBodyWithResponse(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SnoozeDueResponse, error)
+
+	// SnoozeDueWithResponse Hide an item of the due list until a day, for everybody
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+	SnoozeDueWithResponse(ctx context.Context, key string, body SnoozeDueJSONRequestBody, reqEditors ...RequestEditorFn) (*SnoozeDueResponse, error)
 
 	// WatchEventsWithResponse A stream of server-sent events that says which of the things watched have changed
 	//
@@ -19588,6 +19821,88 @@ func (r SendDueResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SendDueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WakeDueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WakeDueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WakeDueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WakeDueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WakeDueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WakeDueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SnoozeDueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SnoozeDueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SnoozeDueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SnoozeDueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SnoozeDueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SnoozeDueResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26781,6 +27096,45 @@ func (c *ClientWithResponses) SendDueWithResponse(ctx context.Context, reqEditor
 	return ParseSendDueResponse(rsp)
 }
 
+// WakeDueWithResponse Show an item of the due list again
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /due/{key}/snooze (the `WakeDue` operationId).
+func (c *ClientWithResponses) WakeDueWithResponse(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*WakeDueResponse, error) {
+	rsp, err := c.WakeDue(ctx, key, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWakeDueResponse(rsp)
+}
+
+// SnoozeDueWithBodyWithResponse Hide an item of the due list until a day, for everybody
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+func (c *ClientWithResponses) SnoozeDueWithBodyWithResponse(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SnoozeDueResponse, error) {
+	rsp, err := c.SnoozeDueWithBody(ctx, key, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSnoozeDueResponse(rsp)
+}
+
+// SnoozeDueWithResponse Hide an item of the due list until a day, for everybody
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /due/{key}/snooze (the `SnoozeDue` operationId).
+func (c *ClientWithResponses) SnoozeDueWithResponse(ctx context.Context, key string, body SnoozeDueJSONRequestBody, reqEditors ...RequestEditorFn) (*SnoozeDueResponse, error) {
+	rsp, err := c.SnoozeDue(ctx, key, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSnoozeDueResponse(rsp)
+}
+
 // WatchEventsWithResponse A stream of server-sent events that says which of the things watched have changed
 //
 // Returns a wrapper object for the known response body format(s).
@@ -30024,6 +30378,64 @@ func ParseSendDueResponse(rsp *http.Response) (*SendDueResponse, error) {
 	}
 
 	response := &SendDueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWakeDueResponse parses an HTTP response from a WakeDueWithResponse call
+func ParseWakeDueResponse(rsp *http.Response) (*WakeDueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WakeDueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSnoozeDueResponse parses an HTTP response from a SnoozeDueWithResponse call
+func ParseSnoozeDueResponse(rsp *http.Response) (*SnoozeDueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SnoozeDueResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

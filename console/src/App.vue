@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { me } from './api/queries'
 import { ProblemError } from './api/client'
 import AppBar from './components/shared/AppBar.vue'
@@ -12,6 +12,8 @@ import { useTaste } from './state/taste'
 useTaste()
 const { data: person, error, isPending } = me()
 providePerson(person)
+const CommandPalette = defineAsyncComponent(() => import('./components/shared/CommandPalette.vue'))
+const searching = ref(false)
 const signedOut = computed(() => error.value instanceof ProblemError && error.value.problem.status === 401)
 </script>
 
@@ -21,7 +23,8 @@ const signedOut = computed(() => error.value instanceof ProblemError && error.va
   <template v-else-if="person">
     <OwnPassword v-if="person.mustChangePassword" :person="person" />
     <template v-else>
-      <AppBar :person="person" />
+      <AppBar :person="person" @search="searching = true" />
+      <CommandPalette v-model="searching" />
       <main id="main"><RouterView /></main>
     </template>
   </template>

@@ -5,9 +5,15 @@ const number = (id: unknown) => Number(id)
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', redirect: '/due' },
+    { path: '/', component: () => import('./pages/Home.vue'), meta: { title: 'Home' } },
+    { path: '/clients', component: () => import('./pages/Clients.vue'), meta: { title: 'Clients' } },
+    {
+      path: '/clients/:id(\\d+)',
+      component: () => import('./pages/Client.vue'),
+      props: (r) => ({ id: number(r.params.id) }),
+      meta: { title: 'Client' },
+    },
     { path: '/gaps', component: () => import('./pages/Gaps.vue'), meta: { title: 'Missing details' } },
-    { path: '/due', component: () => import('./pages/Due.vue'), meta: { title: 'Due' } },
     { path: '/register', component: () => import('./pages/Register.vue'), meta: { title: 'Register' } },
     { path: '/families', component: () => import('./pages/Catalog.vue'), meta: { title: 'Catalog' } },
     {
@@ -23,7 +29,7 @@ export const router = createRouter({
       meta: { title: 'Face' },
     },
     { path: '/compare', component: () => import('./pages/Compare.vue'), meta: { title: 'Compare families' } },
-    { path: '/imports', component: () => import('./pages/Import.vue'), meta: { title: 'Import' } },
+    { path: '/imports', component: () => import('./pages/Imports.vue'), meta: { title: 'Imports' } },
     {
       path: '/imports/:id(\\d+)',
       component: () => import('./pages/Import.vue'),
@@ -83,8 +89,8 @@ export const router = createRouter({
       meta: { title: 'Builder' },
     },
     { path: '/activity', component: () => import('./pages/Activity.vue'), meta: { title: 'Activity' } },
-    { path: '/access', component: () => import('./pages/Access.vue'), meta: { title: 'Access' } },
-    { path: '/:rest(.*)', component: () => import('./pages/Nowhere.vue'), meta: { title: 'Nothing here' } },
+    { path: '/settings', component: () => import('./pages/Settings.vue'), meta: { title: 'Settings' } },
+    { path: '/:rest(.*)', component: () => import('./pages/Nowhere.vue'), meta: { title: 'Page not found' } },
   ],
 })
 

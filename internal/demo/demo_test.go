@@ -42,7 +42,7 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 	require.NoError(t, err)
 	p, err := c.Auth.SignIn(t.Context(), "", in.Email, in.Password)
 	require.NoError(t, err)
-	sites, err := c.Sites.Sites(t.Context(), p, nil, nil, false)
+	sites, err := c.Sites.Sites(t.Context(), p, nil, nil, nil, false)
 	require.NoError(t, err)
 	states, codes := map[api.VerdictState]bool{}, map[string]bool{}
 	for _, s := range sites.Items {

@@ -19,7 +19,7 @@ import (
 )
 
 // Licenses returns a page of the register, newest first.
-func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.LicensePage, error) {
+func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int, client *int64) (*api.LicensePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -27,7 +27,7 @@ func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *strin
 	if err != nil {
 		return nil, err
 	}
-	items, err := licensedb.In(c.store).Licenses(ctx, at)
+	items, err := licensedb.In(c.store).Licenses(ctx, at, client)
 	if err != nil {
 		return nil, err
 	}

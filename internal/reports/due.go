@@ -77,10 +77,11 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		}
 		return cmp.Or(far(a)-far(b), cmp.Compare(a.Message, b.Message))
 	})
-	out := &api.DueList{Items: d.items, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within}
-	if out.Items == nil {
-		out.Items = []api.DueItem{}
+	items, snoozed, err := r.snoozed(ctx, d.items, d.today, q.Snoozed != nil && *q.Snoozed)
+	if err != nil {
+		return nil, err
 	}
+	out := &api.DueList{Items: items, Snoozed: snoozed, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within}
 	for _, k := range dueKinds {
 		n := 0
 		for _, i := range out.Items {

@@ -87,6 +87,12 @@ type ServerInterface interface {
 	// SendDue Send oneself the weekly e-mail now
 	// (POST /due/mail)
 	SendDue(ctx *echo.Context) error
+	// WakeDue Show an item of the due list again
+	// (DELETE /due/{key}/snooze)
+	WakeDue(ctx *echo.Context, key string) error
+	// SnoozeDue Hide an item of the due list until a day, for everybody
+	// (PUT /due/{key}/snooze)
+	SnoozeDue(ctx *echo.Context, key string) error
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx *echo.Context, id Id, params CompareVersionsParams) error
@@ -856,6 +862,13 @@ func (w *ServerInterfaceWrapper) ListDue(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter within: %s", err))
 	}
 
+	// ------------- Optional query parameter "snoozed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "snoozed", ctx.QueryParams(), &params.Snoozed, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter snoozed: %s", err))
+	}
+
 	// ------------- Optional query parameter "client" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
@@ -874,6 +887,38 @@ func (w *ServerInterfaceWrapper) SendDue(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SendDue(ctx)
+	return err
+}
+
+// WakeDue converts echo context to params.
+func (w *ServerInterfaceWrapper) WakeDue(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "key" -------------
+	var key string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "key", ctx.Param("key"), &key, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter key: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WakeDue(ctx, key)
+	return err
+}
+
+// SnoozeDue converts echo context to params.
+func (w *ServerInterfaceWrapper) SnoozeDue(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "key" -------------
+	var key string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "key", ctx.Param("key"), &key, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter key: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SnoozeDue(ctx, key)
 	return err
 }
 
@@ -2413,6 +2458,13 @@ func (w *ServerInterfaceWrapper) ListLicenses(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ListLicensesParams
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
 	// ------------- Optional query parameter "cursor" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -3073,6 +3125,13 @@ func (w *ServerInterfaceWrapper) ListSites(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ListSitesParams
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
 	// ------------- Optional query parameter "cursor" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -3990,6 +4049,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/sites/:id/live", wrapper.AddLiveStylesheet, options.OperationMiddlewares["addLiveStylesheet"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/live/:sheetId", wrapper.RevokeLiveStylesheet, options.OperationMiddlewares["revokeLiveStylesheet"]...)
 	router.GET(options.BaseURL+"/due", wrapper.ListDue, options.OperationMiddlewares["listDue"]...)
+	router.DELETE(options.BaseURL+"/due/:key/snooze", wrapper.WakeDue, options.OperationMiddlewares["wakeDue"]...)
+	router.PUT(options.BaseURL+"/due/:key/snooze", wrapper.SnoozeDue, options.OperationMiddlewares["snoozeDue"]...)
 	router.POST(options.BaseURL+"/due/mail", wrapper.SendDue, options.OperationMiddlewares["sendDue"]...)
 	router.PUT(options.BaseURL+"/session/weekly", wrapper.SetWeekly, options.OperationMiddlewares["setWeekly"]...)
 	router.GET(options.BaseURL+"/feeds", wrapper.ListFeeds, options.OperationMiddlewares["listFeeds"]...)
@@ -4967,6 +5028,73 @@ type SendDuedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SendDuedefaultApplicationProblemPlusJSONResponse) VisitSendDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WakeDueRequestObject struct {
+	Key string `json:"key"`
+}
+
+type WakeDueResponseObject interface {
+	VisitWakeDueResponse(w http.ResponseWriter) error
+}
+
+type WakeDue204Response struct {
+}
+
+func (response WakeDue204Response) VisitWakeDueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WakeDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WakeDuedefaultApplicationProblemPlusJSONResponse) VisitWakeDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SnoozeDueRequestObject struct {
+	Key  string `json:"key"`
+	Body *SnoozeDueJSONRequestBody
+}
+
+type SnoozeDueResponseObject interface {
+	VisitSnoozeDueResponse(w http.ResponseWriter) error
+}
+
+type SnoozeDue204Response struct {
+}
+
+func (response SnoozeDue204Response) VisitSnoozeDueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SnoozeDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SnoozeDuedefaultApplicationProblemPlusJSONResponse) VisitSnoozeDueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10873,6 +11001,12 @@ type StrictServerInterface interface {
 	// SendDue Send oneself the weekly e-mail now
 	// (POST /due/mail)
 	SendDue(ctx context.Context, request SendDueRequestObject) (SendDueResponseObject, error)
+	// WakeDue Show an item of the due list again
+	// (DELETE /due/{key}/snooze)
+	WakeDue(ctx context.Context, request WakeDueRequestObject) (WakeDueResponseObject, error)
+	// SnoozeDue Hide an item of the due list until a day, for everybody
+	// (PUT /due/{key}/snooze)
+	SnoozeDue(ctx context.Context, request SnoozeDueRequestObject) (SnoozeDueResponseObject, error)
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx context.Context, request CompareVersionsRequestObject) (CompareVersionsResponseObject, error)
@@ -11959,6 +12093,79 @@ func (sh *strictHandler) SendDue(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(SendDueResponseObject); ok {
 		return validResponse.VisitSendDueResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WakeDue operation middleware
+func (sh *strictHandler) WakeDue(ctx *echo.Context, key string) error {
+	var request WakeDueRequestObject
+
+	request.Key = key
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WakeDue(ctx.Request().Context(), request.(WakeDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WakeDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WakeDueResponseObject); ok {
+		return validResponse.VisitWakeDueResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SnoozeDue operation middleware
+func (sh *strictHandler) SnoozeDue(ctx *echo.Context, key string) error {
+	var request SnoozeDueRequestObject
+
+	request.Key = key
+
+	var body SnoozeDueJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SnoozeDue(ctx.Request().Context(), request.(SnoozeDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SnoozeDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SnoozeDueResponseObject); ok {
+		return validResponse.VisitSnoozeDueResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

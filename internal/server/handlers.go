@@ -277,7 +277,7 @@ func (h *handlers) MoveFaces(ctx context.Context, r MoveFacesRequestObject) (Mov
 }
 
 func (h *handlers) ListLicenses(ctx context.Context, r ListLicensesRequestObject) (ListLicensesResponseObject, error) {
-	found, err := h.rooms.Licensing.Licenses(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit)
+	found, err := h.rooms.Licensing.Licenses(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit, r.Params.Client)
 	if err != nil {
 		return nil, err
 	}

@@ -200,6 +200,14 @@ func (h *handlers) SendDue(ctx context.Context, _ SendDueRequestObject) (SendDue
 	return SendDue204Response{}, h.rooms.Reports.SendDue(ctx, edge.Who(ctx))
 }
 
+func (h *handlers) SnoozeDue(ctx context.Context, r SnoozeDueRequestObject) (SnoozeDueResponseObject, error) {
+	return SnoozeDue204Response{}, h.rooms.Reports.Snooze(ctx, edge.Who(ctx), r.Key, r.Body.Until.Time)
+}
+
+func (h *handlers) WakeDue(ctx context.Context, r WakeDueRequestObject) (WakeDueResponseObject, error) {
+	return WakeDue204Response{}, h.rooms.Reports.Wake(ctx, edge.Who(ctx), r.Key)
+}
+
 func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (SetWeeklyResponseObject, error) {
 	p, err := h.rooms.Reports.SetWeekly(ctx, edge.Who(ctx), r.Body.Weekly)
 	if err != nil {

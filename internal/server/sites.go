@@ -9,7 +9,7 @@ import (
 )
 
 func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (ListSitesResponseObject, error) {
-	found, err := h.rooms.Sites.Sites(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit, r.Params.Closed != nil && *r.Params.Closed)
+	found, err := h.rooms.Sites.Sites(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit, r.Params.Client, r.Params.Closed != nil && *r.Params.Closed)
 	if err != nil {
 		return nil, err
 	}

@@ -22,7 +22,7 @@ import (
 )
 
 // Sites returns a page of sites by name.
-func (dir *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int, closed bool) (*api.SitePage, error) {
+func (dir *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int, client *int64, closed bool) (*api.SitePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -30,7 +30,7 @@ func (dir *Directory) Sites(ctx context.Context, p *store.Person, cursor *string
 	if err != nil {
 		return nil, err
 	}
-	items, err := sitedb.In(dir.store).Sites(ctx, at, closed)
+	items, err := sitedb.In(dir.store).Sites(ctx, at, client, closed)
 	if err != nil {
 		return nil, err
 	}

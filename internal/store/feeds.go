@@ -12,3 +12,11 @@ type Feed struct {
 	RevokedAt    *time.Time
 	ReadAt       *time.Time
 }
+
+// Snooze says that an item of the due list is hidden until a day.
+type Snooze struct {
+	Item   string    `gorm:"primaryKey"` // its key
+	Until  time.Time // the day on which it shows again
+	Person string
+	At     time.Time
+}

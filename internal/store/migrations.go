@@ -448,6 +448,11 @@ var migrations = []*gormigrate.Migration{
 			WHEN 'counted page views' THEN 'entered page views'
 			ELSE action END`,
 	)},
+	{ID: "0025-snoozes", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS snoozes (
+			item CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, until DATE NOT NULL,
+			person VARCHAR(200) NOT NULL, at DATETIME(6) NOT NULL, KEY until (until))`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

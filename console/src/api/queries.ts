@@ -211,10 +211,11 @@ export const packs = (id: Ref<number>) =>
   useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })
 
 const paged = { initialPageParam: '', getNextPageParam: (last: { next?: string }) => last.next }
-export const licenses = () =>
+export const licenses = (client: Ref<number | undefined> = ref()) =>
   useInfiniteQuery({
-    queryKey: ['licenses'],
-    queryFn: ({ pageParam }) => data(api.GET('/licenses', { params: { query: { cursor: pageParam } } })),
+    queryKey: ['licenses', 'list', client],
+    queryFn: ({ pageParam }) =>
+      data(api.GET('/licenses', { params: { query: { client: client.value, cursor: pageParam } } })),
     ...paged,
   })
 export const templates = () => useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/license-templates')) })
@@ -243,11 +244,16 @@ export const documents = (q: Ref<string>) =>
     queryFn: async ({ signal }) =>
       (await data(api.GET('/documents', { params: { query: { q: q.value } }, signal }))).items,
   })
-export const due = (within: Ref<number>, client: Ref<number | undefined>) =>
+export const due = (within: Ref<number>, client: Ref<number | undefined>, snoozed: Ref<boolean> = ref(false)) =>
   useQuery({
-    queryKey: ['due', within, client],
+    queryKey: ['due', within, client, snoozed],
     placeholderData: keepPreviousData,
-    queryFn: () => data(api.GET('/due', { params: { query: { within: within.value, client: client.value } } })),
+    queryFn: () =>
+      data(
+        api.GET('/due', {
+          params: { query: { within: within.value, client: client.value, snoozed: snoozed.value || undefined } },
+        }),
+      ),
   })
 export const register = (client: Ref<number | undefined>) =>
   useQuery({
@@ -298,10 +304,11 @@ export const inspectedPage = (id: Ref<number>, place: Ref<number>, enabled: Ref<
     queryFn: () =>
       data(api.GET('/inspections/{id}/pages/{place}', { params: { path: { id: id.value, place: place.value } } })),
   })
-export const sites = () =>
+export const sites = (client: Ref<number | undefined> = ref()) =>
   useInfiniteQuery({
-    queryKey: ['sites'],
-    queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })),
+    queryKey: ['sites', 'list', client],
+    queryFn: ({ pageParam }) =>
+      data(api.GET('/sites', { params: { query: { client: client.value, cursor: pageParam } } })),
     ...paged,
   })
 export const activity = () => {

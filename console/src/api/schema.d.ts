@@ -1563,6 +1563,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/due/{key}/snooze": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The key of an item */
+                key: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Hide an item of the due list until a day, for everybody */
+        put: operations["snoozeDue"];
+        post?: never;
+        /** Show an item of the due list again */
+        delete: operations["wakeDue"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/due/mail": {
         parameters: {
             query?: never;
@@ -3739,7 +3760,14 @@ export interface components {
         /** @enum {string} */
         DueKind: "blocked" | "unlicensed" | "review" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated" | "new-findings";
         DueItem: {
+            /** @description What it is known by from day to day */
+            key: string;
             kind: components["schemas"]["DueKind"];
+            /**
+             * Format: date
+             * @description It is hidden until this day
+             */
+            snoozedUntil?: string;
             state: components["schemas"]["VerdictState"];
             /** @description What is the matter and what to do */
             message: string;
@@ -3761,7 +3789,16 @@ export interface components {
             kind: components["schemas"]["DueKind"];
             count: number;
         };
+        NewSnooze: {
+            /**
+             * Format: date
+             * @description The day on which it shows again
+             */
+            until: string;
+        };
         DueList: {
+            /** @description How many items are hidden until a day */
+            snoozed: number;
             items: components["schemas"]["DueItem"][];
             counts: components["schemas"]["DueCount"][];
             /** Format: date */
@@ -6708,6 +6745,8 @@ export interface operations {
     listLicenses: {
         parameters: {
             query?: {
+                /** @description Only those of a client */
+                client?: number;
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];
@@ -7555,6 +7594,8 @@ export interface operations {
             query?: {
                 /** @description Days ahead */
                 within?: number;
+                /** @description Also items that are snoozed */
+                snoozed?: boolean;
                 client?: number;
             };
             header?: never;
@@ -7571,6 +7612,54 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DueList"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    snoozeDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The key of an item */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSnooze"];
+            };
+        };
+        responses: {
+            /** @description Hidden */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    wakeDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The key of an item */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Shown */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -8080,6 +8169,8 @@ export interface operations {
     listSites: {
         parameters: {
             query?: {
+                /** @description Only those of a client */
+                client?: number;
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { base } from '../api/client'
 import { documents, licenses, me } from '../api/queries'
+import { useClient } from '../state/client'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
 import SignOffList from '../components/licenses/SignOffList.vue'
@@ -11,7 +12,7 @@ import Trouble from '../components/shared/Trouble.vue'
 import { bytes } from '../state/show'
 
 const route = useRoute()
-const { data, error, isPending, hasNextPage, fetchNextPage } = licenses()
+const { data, error, isPending, hasNextPage, fetchNextPage } = licenses(useClient().id)
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])

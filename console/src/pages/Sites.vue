@@ -3,13 +3,14 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { me, sites } from '../api/queries'
+import { useClient } from '../state/client'
 import ClientPack from '../components/site/ClientPack.vue'
 import SiteForm from '../components/site/SiteForm.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
 
 const router = useRouter()
-const { data, error, isPending, hasNextPage, fetchNextPage } = sites()
+const { data, error, isPending, hasNextPage, fetchNextPage } = sites(useClient().id)
 const { data: person } = me()
 /** Sites by name, each with its outlets behind it. */
 const all = computed(() => {

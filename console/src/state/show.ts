@@ -15,6 +15,17 @@ export function when(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 }
 
+/** How long ago something was, in words. */
+export function ago(iso: string, now = Date.now()): string {
+  const minutes = Math.round((now - Date.parse(iso)) / 6e4)
+  if (minutes < 1) return 'just now'
+  if (minutes < 60) return `${some(minutes, 'minute')} ago`
+  const hours = Math.round(minutes / 60)
+  if (hours < 24) return `${some(hours, 'hour')} ago`
+  const days = Math.round(hours / 24)
+  return days < 60 ? `${some(days, 'day')} ago` : new Date(iso).toLocaleDateString(undefined, { dateStyle: 'medium' })
+}
+
 export function term(l: { from?: string; until?: string }): string {
   if (l.from && l.until) return `${l.from} to ${l.until}`
   if (l.until) return `until ${l.until}`

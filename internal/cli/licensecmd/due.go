@@ -8,8 +8,10 @@ import (
 	"io"
 	"os"
 	"strings"
+	"time"
 
 	"github.com/jedib0t/go-pretty/v6/text"
+	openapi "github.com/oapi-codegen/runtime/types"
 	"github.com/urfave/cli/v3"
 	"golang.org/x/term"
 
@@ -26,8 +28,15 @@ func DueCommand() *cli.Command {
 			terminal.JSONFlag,
 			&cli.IntFlag{Name: "within", Usage: "how many `DAYS` ahead to look", Value: 90},
 			&cli.StringFlag{Name: "client", Usage: "only this `CLIENT`, by name or number"},
+			&cli.BoolFlag{Name: "snoozed", Usage: "also show snoozed items"},
 		},
 		Commands: []*cli.Command{
+			{
+				Name: "snooze", Usage: "hide an item until a day, or show it again", ArgsUsage: "KEY [DAY]",
+				Description: terminal.Example("KEY is the beginning of an item's key, as `sparecrate due` shows it. Without DAY the item is shown again.", "sparecrate due snooze --help"),
+				Flags:       []cli.Flag{terminal.JSONFlag},
+				Action:      snooze,
+			},
 			{
 				Name: "mail", Usage: "send yourself the weekly e-mail, subscribe or unsubscribe",
 				Description: terminal.Example("Without a flag it is sent now. The service needs a mail server for it.", "sparecrate due mail --stop"),
@@ -65,6 +74,51 @@ func DueCommand() *cli.Command {
 		},
 		Action: listDue,
 	}
+}
+
+// shortKey is how much of a key is shown; it tells the items of a list apart.
+const shortKey = 8
+
+func snooze(ctx context.Context, c *cli.Command) error {
+	args := c.Args().Slice()
+	if len(args) < 1 || len(args) > 2 {
+		return terminal.Misused("`%s` takes a KEY and a DAY", c.FullName())
+	}
+	s, err := terminal.Connect()
+	if err != nil {
+		return err
+	}
+	within, all := 366, true
+	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &api.ListDueParams{Within: &within, Snoozed: &all}))
+	if err != nil {
+		return err
+	}
+	key := ""
+	for _, i := range found.Items {
+		if strings.HasPrefix(i.Key, strings.ToLower(args[0])) {
+			if key != "" {
+				return terminal.Misused("several items begin with %q; type more of the key", args[0])
+			}
+			key = i.Key
+		}
+	}
+	if key == "" {
+		return fmt.Errorf("no item begins with %q; `sparecrate due` shows the keys", args[0])
+	}
+	if len(args) == 1 {
+		if _, err := terminal.Call[terminal.Nothing](s.WakeDue(ctx, key)); err != nil {
+			return err
+		}
+		return terminal.Show(c, map[string]string{"key": key}, func(w io.Writer) { _, _ = fmt.Fprintln(w, "The item is shown again.") })
+	}
+	day, err := time.Parse(time.DateOnly, args[1])
+	if err != nil {
+		return terminal.Misused("DAY is a day like 2027-03-31, not %q", args[1])
+	}
+	if _, err := terminal.Call[terminal.Nothing](s.SnoozeDue(ctx, key, api.NewSnooze{Until: openapi.Date{Time: day}})); err != nil {
+		return err
+	}
+	return terminal.Show(c, map[string]string{"key": key, "until": args[1]}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Snoozed until %s.\n", args[1]) })
 }
 
 func calendar(ctx context.Context, c *cli.Command) error {
@@ -123,6 +177,9 @@ func listDue(ctx context.Context, c *cli.Command) error {
 	}
 	within := c.Int("within")
 	q := api.ListDueParams{Within: &within}
+	if c.Bool("snoozed") {
+		q.Snoozed = new(true)
+	}
 	if c.IsSet("client") {
 		id, err := terminal.FindClient(ctx, s, c.String("client"))
 		if err != nil {
@@ -147,7 +204,7 @@ func listDue(ctx context.Context, c *cli.Command) error {
 		for _, i := range found.Items {
 			if i.State != last {
 				last = i.State
-				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Blocked: "Blocked", api.Review: "To be finished", api.Cleared: "To keep in mind"}[last])
+				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Blocked: "Blocked", api.Review: "Needs review", api.Cleared: "Coming up"}[last])
 			}
 			when := "now"
 			switch {
@@ -167,6 +224,14 @@ func listDue(ctx context.Context, c *cli.Command) error {
 				}
 				_, _ = fmt.Fprintf(w, "  %-12s  %s\n", when, strings.TrimRight(line, " "))
 			}
+			note := i.Key[:shortKey]
+			if i.SnoozedUntil != nil {
+				note += ", snoozed until " + i.SnoozedUntil.Format(time.DateOnly)
+			}
+			_, _ = fmt.Fprintf(w, "  %-12s  key %s\n", "", note)
+		}
+		if found.Snoozed > 0 && !c.Bool("snoozed") {
+			_, _ = fmt.Fprintf(w, "%s snoozed; --snoozed shows them.\n", terminal.Count(found.Snoozed, "item"))
 		}
 	})
 }

@@ -123,6 +123,8 @@ var leastRole = map[string]api.Role{
 	"openClient":             admin,
 	"getFamilyProof":         viewer,
 	"checkReplacements":      editor,
+	"snoozeDue":              editor,
+	"wakeDue":                editor,
 	"deleteOutlet":           editor,
 	"renewLicense":           editor,
 	"readLicenseDocument":    editor,

@@ -21,8 +21,12 @@ func (s Queries) License(ctx context.Context, id int64) (*store.License, error) 
 }
 
 // Licenses returns a page of the register, newest first.
-func (s Queries) Licenses(ctx context.Context, p store.Page) ([]store.License, error) {
-	return store.List[store.License](p.Newest(s.licenses(ctx)))
+func (s Queries) Licenses(ctx context.Context, p store.Page, client *int64) ([]store.License, error) {
+	q := s.licenses(ctx)
+	if client != nil {
+		q = q.Where("granted_to_id = ?", *client)
+	}
+	return store.List[store.License](p.Newest(q))
 }
 
 // LicensesOf returns all licenses that cover any of the families, oldest first.

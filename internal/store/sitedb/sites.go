@@ -20,11 +20,15 @@ func (s Queries) Site(ctx context.Context, id int64) (*store.Site, error) {
 	return store.First[store.Site](s.sites(ctx).Where("id = ?", id))
 }
 
-// Sites returns a page of sites by name; those of closed clients too where that is asked for.
-func (s Queries) Sites(ctx context.Context, p store.Page, closed bool) ([]store.Site, error) {
+// Sites returns a page of sites by name, of one client or of all, and those of closed clients
+// too where that is asked for.
+func (s Queries) Sites(ctx context.Context, p store.Page, client *int64, closed bool) ([]store.Site, error) {
 	q := s.sites(ctx)
 	if !closed {
 		q = q.Where("client_id IN (SELECT id FROM clients WHERE closed_at IS NULL)")
+	}
+	if client != nil {
+		q = q.Where("client_id = ?", *client)
 	}
 	return store.List[store.Site](p.ByName(q, "sites"))
 }
@@ -37,7 +41,7 @@ func (s Queries) AddSite(ctx context.Context, site *store.Site) error {
 // ChangeSite writes a site's terms if the version still stands.
 func (s Queries) ChangeSite(ctx context.Context, site *store.Site) error {
 	r := s.On(ctx).Model(&store.Site{}).Where("id = ? AND version = ?", site.ID, site.Version).
-		Select("ClientID", "Name", "Outlet", "Domains", "Builder", "Environments", "Words", "Version").
+		Select("ClientID", "Name", "Outlet", "Domains", "Builder", "Environments", "SampleText", "Version").
 		Updates(&store.Site{ClientID: site.ClientID, Name: site.Name, Outlet: site.Outlet, Domains: site.Domains, Builder: site.Builder, Environments: site.Environments, SampleText: site.SampleText, Version: site.Version + 1})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrStale

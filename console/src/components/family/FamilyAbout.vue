@@ -36,9 +36,8 @@ function edit() {
 }
 async function askToRemove() {
   const f = props.family
-  const sites = f.sites.length
-    ? `It is used by ${f.sites.map((s) => `the site ${s.name}`).join(', ')}; these sites get no packs until it is restored. `
-    : 'No site uses it. '
+  const used = f.sites.map((s) => `the site ${s.name}`).join(', ')
+  const sites = used ? `It is used by ${used}; these sites get no packs until it is restored. ` : 'No site uses it. '
   const named = [
     ...f.shortlists.map((l) => `the shortlist ${l.name}`),
     ...(f.licenses.length ? [some(f.licenses.length, 'license')] : []),

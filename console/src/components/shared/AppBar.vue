@@ -1,25 +1,43 @@
 <script setup lang="ts">
+import { Menu, Moon, Search, Sunny } from '@element-plus/icons-vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { ElButton } from 'element-plus'
+import { ElButton, ElIcon, ElOption, ElSelect } from 'element-plus'
+import { ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, type Schemas } from '../../api/client'
-import { change } from '../../api/queries'
+import { change, clients } from '../../api/queries'
+import { useClientStore } from '../../state/client'
 import { useTaste } from '../../state/taste'
 
+/** The bar at the top: pages, the client that the console is narrowed to, search, and who is signed in. */
 defineProps<{ person: Schemas['Person'] }>()
+const emit = defineEmits<{ search: [] }>()
 const taste = useTaste()
 const route = useRoute()
 const queries = useQueryClient()
+const switched = useClientStore()
+const { data: known } = clients()
+const open = ref(false)
+watch(
+  () => route.path,
+  () => (open.value = false),
+)
+// A client that is no more, or of another studio, narrows nothing.
+watch(known, (k) => {
+  if (k && switched.id && !k.items.some((c) => c.id === switched.id)) switched.id = undefined
+})
 const pages = [
-  { to: '/due', name: 'Due' },
+  { to: '/', name: 'Home' },
+  { to: '/clients', name: 'Clients' },
   { to: '/families', name: 'Catalog' },
-  { to: '/imports', name: 'Import' },
-  { to: '/shortlists', name: 'Shortlists' },
-  { to: '/licenses', name: 'Licenses' },
+  { to: '/imports', name: 'Imports' },
   { to: '/sites', name: 'Sites' },
+  { to: '/licenses', name: 'Licenses' },
+  { to: '/shortlists', name: 'Shortlists' },
   { to: '/builders', name: 'Builders' },
   { to: '/activity', name: 'Activity' },
 ]
+const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
 const signOut = change(
   () => api.DELETE('/session'),
   [],
@@ -32,18 +50,45 @@ const signOut = change(
 
 <template>
   <a class="skip" href="#main">Skip to content</a>
-  <header class="bar">
-    <RouterLink to="/due" class="brand"><img src="/mark.svg" alt="" width="26" height="26" />Spare Crate</RouterLink>
-    <nav aria-label="Pages">
-      <RouterLink v-for="p in pages" :key="p.to" :to="p.to" :class="{ here: route.path.startsWith(p.to) }">{{
-        p.name
-      }}</RouterLink>
+  <header class="bar" :class="{ open }">
+    <RouterLink to="/" class="brand"><img src="/mark.svg" alt="" width="26" height="26" />Spare Crate</RouterLink>
+    <button
+      type="button"
+      class="menu"
+      :aria-expanded="open"
+      aria-controls="pages"
+      aria-label="Menu"
+      @click="open = !open"
+    >
+      <ElIcon :size="22"><Menu /></ElIcon>
+    </button>
+    <nav id="pages" aria-label="Pages">
+      <RouterLink v-for="p in pages" :key="p.to" :to="p.to" :class="{ here: here(p.to) }">{{ p.name }}</RouterLink>
     </nav>
     <div class="me">
-      <RouterLink to="/access">{{ person.name }}</RouterLink>
-      <ElButton text size="small" :aria-pressed="taste.dark" @click="taste.dark = !taste.dark">{{
-        taste.dark ? 'Light' : 'Dark'
-      }}</ElButton>
+      <ElSelect
+        v-model="switched.id"
+        class="switch"
+        size="small"
+        clearable
+        placeholder="All clients"
+        aria-label="Show only this client"
+        :value-on-clear="() => undefined"
+        ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name"
+      /></ElSelect>
+      <ElButton text size="small" aria-label="Search" title="Search (/)" @click="emit('search')"
+        ><ElIcon><Search /></ElIcon
+      ></ElButton>
+      <ElButton
+        text
+        size="small"
+        :aria-pressed="taste.dark"
+        :aria-label="taste.dark ? 'Light' : 'Dark'"
+        :title="taste.dark ? 'Light color scheme' : 'Dark color scheme'"
+        @click="taste.dark = !taste.dark"
+        ><ElIcon><Sunny v-if="taste.dark" /><Moon v-else /></ElIcon
+      ></ElButton>
+      <RouterLink to="/settings" :class="{ here: here('/settings') }">{{ person.name }}</RouterLink>
       <ElButton text size="small" @click="signOut.mutate(undefined)">Sign out</ElButton>
     </div>
   </header>
@@ -54,7 +99,7 @@ const signOut = change(
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.25rem 1.75rem;
+  gap: 0.25rem 1.5rem;
   padding: 0.55rem 1.25rem;
   background: var(--sheet);
   border-bottom: 3px double var(--rule);
@@ -71,7 +116,7 @@ const signOut = change(
 nav {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.15rem 1.2rem;
+  gap: 0.15rem 1.1rem;
   flex: 1;
 }
 nav a {
@@ -96,15 +141,38 @@ nav a.here {
 .me a {
   color: var(--ink);
 }
-@media (max-width: 46rem) {
+.me .el-button + .el-button {
+  margin-left: 0;
+}
+.switch {
+  width: 11rem;
+}
+.menu {
+  display: none;
+  color: var(--ink);
+  background: none;
+  border: 0;
+  padding: 0.3rem;
+  cursor: pointer;
+}
+@media (max-width: 62rem) {
   .bar {
     justify-content: space-between;
   }
-  nav {
-    order: 3;
+  .menu {
+    display: block;
+  }
+  nav,
+  .me {
+    display: none;
     flex: 1 1 100%;
-    justify-content: space-between;
-    gap: 0.15rem 0.6rem;
+    flex-wrap: wrap;
+  }
+  .bar.open nav {
+    display: grid;
+  }
+  .bar.open .me {
+    display: flex;
   }
 }
 .skip {

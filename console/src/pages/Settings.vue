@@ -2,18 +2,14 @@
 import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
-import { change, clients, me, people } from '../api/queries'
+import { change, me, people } from '../api/queries'
 import { handedOver } from '../state/show'
-import ClientLine from '../components/access/ClientLine.vue'
 import PeopleTable from '../components/access/PeopleTable.vue'
 import TokenList from '../components/access/TokenList.vue'
 
 const { data: person } = me()
 const admin = computed(() => person.value?.role === 'admin')
-const mayEdit = computed(() => person.value?.role !== 'viewer')
 const { data: all } = people(admin)
-const { data: known } = clients()
-const clientName = ref('')
 const fresh = reactive<Schemas['NewPerson']>({ name: '', email: '', role: 'viewer' })
 const oneTime = ref('')
 
@@ -25,32 +21,15 @@ const addPerson = change(
     Object.assign(fresh, { name: '', email: '', role: 'viewer' })
   },
 )
-const addClient = change(
-  () => dataOf(api.POST('/clients', { body: { name: clientName.value } })),
-  ['clients'],
-  () => (clientName.value = ''),
-)
 </script>
 
 <template>
   <div class="page">
     <div class="head">
-      <h1>Access</h1>
+      <h1>Settings</h1>
       <span class="soft">{{ person?.email }}, {{ person?.role }}</span>
     </div>
     <TokenList v-if="person" :role="person.role" :own="person.id" />
-    <h2>Clients</h2>
-    <ul class="list">
-      <ClientLine v-for="c in known?.items ?? []" :key="c.id" :client="c" :may-edit="mayEdit" :admin="admin" />
-    </ul>
-    <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)">
-      <ElInput
-        v-model="clientName"
-        class="field"
-        placeholder="Name of a client"
-        aria-label="Name of a client"
-      /><ElButton native-type="submit" :disabled="!clientName.trim()">Add the client</ElButton>
-    </form>
     <template v-if="admin">
       <h2>People</h2>
       <PeopleTable :people="all?.items ?? []" :own="person?.id ?? 0" @password="oneTime = $event" />

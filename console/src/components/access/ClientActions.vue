@@ -6,7 +6,7 @@ import { saveBlob } from '../../state/builder'
 import { useTrouble } from '../../state/form'
 import { when } from '../../state/show'
 
-/** A client with its archive, and the ways to close and open it. */
+/** The archive of a client, and the buttons that close and reopen it. */
 const props = defineProps<{ client: Schemas['Client']; mayEdit: boolean; admin: boolean }>()
 const trouble = useTrouble()
 const path = { params: { path: { id: props.client.id } } }
@@ -33,7 +33,7 @@ const reopen = change(
 )
 async function ask() {
   const sure = await ElMessageBox.confirm(
-    `The families of ${props.client.name} are retired, its sites get no packs, and nothing of it is due. ` +
+    `The families of ${props.client.name} are retired, its sites get no packs, and its items leave the home page. ` +
       'Published fonts are not affected. An admin can reopen it.',
     `Close ${props.client.name}?`,
     { confirmButtonText: 'Close the client', cancelButtonText: 'Cancel' },
@@ -43,54 +43,32 @@ async function ask() {
 </script>
 
 <template>
-  <li class="line">
-    <span class="row">
-      <strong>{{ client.name }}</strong>
-      <span v-if="client.studio" class="soft small">the studio</span>
-      <span v-if="client.closedAt" class="small closed"
-        >closed by {{ client.closedBy }}, {{ when(client.closedAt) }}</span
-      >
-      <span v-if="client.archivedAt" class="soft small">archived {{ when(client.archivedAt) }}</span>
-    </span>
-    <span class="row">
-      <ElButton
-        v-if="mayEdit"
-        size="small"
-        text
-        :loading="archive.isPending.value"
-        :aria-label="`Archive ${client.name}`"
-        @click="trouble.guard(() => archive.mutateAsync(undefined))"
-        >Archive</ElButton
-      >
-      <ElButton
-        v-if="admin && !client.studio && !client.closedAt"
-        size="small"
-        text
-        :aria-label="`Close ${client.name}`"
-        @click="ask"
-        >Close</ElButton
-      >
-      <ElButton
-        v-if="admin && client.closedAt"
-        size="small"
-        text
-        :aria-label="`Open ${client.name}`"
-        @click="trouble.guard(() => reopen.mutateAsync(undefined))"
-        >Open</ElButton
-      >
-    </span>
+  <div class="row">
+    <ElButton
+      v-if="mayEdit"
+      :loading="archive.isPending.value"
+      :aria-label="`Archive ${client.name}`"
+      @click="trouble.guard(() => archive.mutateAsync(undefined))"
+      >Download archive</ElButton
+    >
+    <ElButton v-if="admin && !client.studio && !client.closedAt" :aria-label="`Close ${client.name}`" @click="ask"
+      >Close client</ElButton
+    >
+    <ElButton
+      v-if="admin && client.closedAt"
+      :aria-label="`Reopen ${client.name}`"
+      @click="trouble.guard(() => reopen.mutateAsync(undefined))"
+      >Reopen client</ElButton
+    >
+    <span v-if="client.archivedAt" class="soft small">archived {{ when(client.archivedAt) }}</span>
+    <span v-if="client.closedAt" class="small closed"
+      >closed by {{ client.closedBy }}, {{ when(client.closedAt) }}</span
+    >
     <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
-  </li>
+  </div>
 </template>
 
 <style scoped>
-.line {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: space-between;
-  align-items: center;
-  padding: 0.3rem 0;
-}
 .closed {
   color: var(--caution);
 }

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelect } from 'element-plus'
+import { computed, ref } from 'vue'
+import { api, data, type Schemas } from '../../api/client'
+import { change } from '../../api/queries'
+import { daysOn } from '../../state/home'
+import { away, origins } from '../../state/show'
+
+/** Something that needs attention, with what can be done about it in place. */
+const props = defineProps<{ item: Schemas['DueItem']; mayEdit: boolean }>()
+const emit = defineEmits<{
+  renew: [license: number]
+  record: [families: Schemas['Ref'][], client?: number]
+  sign: [site: number, family: Schemas['Ref']]
+}>()
+const origin = ref<Schemas['Origin']>()
+const setOrigin = change(
+  (value: Schemas['Origin']) =>
+    data(api.POST('/families/change', { body: { families: props.item.families.map((f) => f.id), origin: value } })),
+  ['families', 'gaps'],
+)
+const path = { params: { path: { key: props.item.key } } }
+const snooze = change(
+  (days: number) => data(api.PUT('/due/{key}/snooze', { ...path, body: { until: daysOn(days) } })),
+  [],
+)
+const wake = change(() => data(api.DELETE('/due/{key}/snooze', path)), [])
+const site = computed(() => (props.item.sites.length === 1 ? props.item.sites[0] : undefined))
+const family = computed(() => (props.item.families.length === 1 ? props.item.families[0] : undefined))
+const renews = computed(() => ['license-ended', 'license-ends'].includes(props.item.kind))
+const licensable = computed(() => ['blocked', 'unlicensed', 'review'].includes(props.item.kind))
+const signable = computed(
+  () => ['blocked', 'unlicensed', 'review', 'sign-off-ends'].includes(props.item.kind) && site.value && family.value,
+)
+const link = computed(() => {
+  const s = site.value
+  switch (props.item.kind) {
+    case 'pack-outdated':
+      return s && { to: `/sites/${s.id}/pack`, name: 'Rebuild pack' }
+    case 'new-findings':
+      return s && { to: `/sites/${s.id}/inspections`, name: 'Show findings' }
+    case 'over-limit':
+    case 'near-limit':
+      return s && { to: `/sites/${s.id}`, name: 'Enter page views' }
+    default:
+      return undefined
+  }
+})
+const spans = [
+  { days: 1, name: 'Until tomorrow' },
+  { days: 7, name: 'For 1 week' },
+  { days: 30, name: 'For 30 days' },
+  { days: 90, name: 'For 90 days' },
+]
+</script>
+
+<template>
+  <li class="item" :class="item.state" :data-kind="item.kind">
+    <span class="when" :title="item.day"
+      ><strong v-if="item.days !== undefined">{{ away(item.days) }}</strong
+      ><span v-else class="soft small">now</span></span
+    >
+    <div>
+      <p>{{ item.message }}</p>
+      <p class="row small links">
+        <RouterLink v-if="item.client" class="soft" :to="`/clients/${item.client.id}`">{{
+          item.client.name
+        }}</RouterLink>
+        <RouterLink v-for="s in item.sites" :key="`s${s.id}`" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink>
+        <RouterLink v-for="f in item.families" :key="`f${f.id}`" :to="`/families/${f.id}`">{{ f.name }}</RouterLink>
+        <RouterLink v-if="item.license" :to="{ path: '/licenses', query: { show: item.license.id } }"
+          >License {{ item.license.id }}</RouterLink
+        >
+        <span v-if="item.snoozedUntil" class="soft">snoozed until {{ item.snoozedUntil }}</span>
+      </p>
+    </div>
+    <div v-if="mayEdit" class="row acts">
+      <ElButton v-if="renews && item.license" size="small" @click="emit('renew', item.license.id)">Renew</ElButton>
+      <ElButton
+        v-if="licensable && item.families.length"
+        size="small"
+        @click="emit('record', item.families, item.client?.id)"
+        >Record a license</ElButton
+      >
+      <ElButton v-if="signable" size="small" @click="emit('sign', site!.id, family!)">Sign off</ElButton>
+      <RouterLink v-if="link" class="small" :to="link.to">{{ link.name }}</RouterLink>
+      <ElSelect
+        v-if="item.kind === 'unknown-origin'"
+        v-model="origin"
+        size="small"
+        class="origin"
+        placeholder="Set origin"
+        :aria-label="`Origin of ${item.families.map((f) => f.name).join(', ')}`"
+        @change="(v: Schemas['Origin']) => setOrigin.mutate(v)"
+        ><ElOption
+          v-for="o in origins.filter((o) => !['unknown', 'hosted'].includes(o.value))"
+          :key="o.value"
+          :value="o.value"
+          :label="o.label"
+      /></ElSelect>
+      <ElButton v-if="item.snoozedUntil" size="small" text @click="wake.mutate(undefined)">Show again</ElButton>
+      <ElDropdown v-else trigger="click" @command="(days: number) => snooze.mutate(days)"
+        ><ElButton size="small" text :aria-label="`Snooze: ${item.message}`">Snooze</ElButton
+        ><template #dropdown
+          ><ElDropdownMenu
+            ><ElDropdownItem v-for="s in spans" :key="s.days" :command="s.days">{{
+              s.name
+            }}</ElDropdownItem></ElDropdownMenu
+          ></template
+        ></ElDropdown
+      >
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.item {
+  display: grid;
+  grid-template-columns: 6.5rem minmax(0, 1fr) auto;
+  gap: 0.2rem 1rem;
+  padding: 0.65rem 1rem;
+  border-left: 4px solid var(--good);
+}
+.item.review {
+  border-left-color: var(--caution);
+}
+.item.blocked {
+  border-left-color: var(--bad);
+}
+.item p {
+  margin: 0;
+}
+.links {
+  margin-top: 0.2rem;
+  gap: 0.2rem 1rem;
+}
+.acts {
+  align-content: start;
+  justify-content: end;
+  max-width: 20rem;
+}
+.origin {
+  width: 9rem;
+}
+@media (max-width: 46rem) {
+  .item {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .acts {
+    justify-content: start;
+  }
+}
+</style>

@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { ElCheckbox, ElRadioButton, ElRadioGroup } from 'element-plus'
+import { computed, ref } from 'vue'
+import { api, data, type Schemas } from '../api/client'
+import { activity, due } from '../api/queries'
+import FeedSettings from '../components/home/FeedSettings.vue'
+import TaskLine from '../components/home/TaskLine.vue'
+import LicenseForm from '../components/licenses/LicenseForm.vue'
+import RenewForm from '../components/licenses/RenewForm.vue'
+import SignOffForm from '../components/licenses/SignOffForm.vue'
+import Trouble from '../components/shared/Trouble.vue'
+import { useClient } from '../state/client'
+import { grouped } from '../state/home'
+import { usePerson } from '../state/person'
+import { ago, some, when } from '../state/show'
+
+/** What needs attention, grouped by what one does about it, and what was done this week. */
+const person = usePerson()
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const within = ref(90)
+const snoozed = ref(false)
+const { id: client } = useClient()
+const { data: list, error, isPending } = due(within, client, snoozed)
+const groups = computed(() => grouped(list.value?.items ?? []))
+const { data: log } = activity()
+const week = 7 * 864e5
+const done = computed(() => {
+  const all = log.value?.pages.flatMap((p) => p.items) ?? []
+  return all.filter((a) => Date.now() - Date.parse(a.at) < week).slice(0, 12)
+})
+
+const renewing = ref<Schemas['License']>()
+const renewOpen = ref(false)
+async function renew(id: number) {
+  renewing.value = await data(api.GET('/licenses/{id}', { params: { path: { id } } }))
+  renewOpen.value = true
+}
+const recording = ref(false)
+const recorded = ref<{ families: Schemas['Ref'][]; client?: number }>({ families: [] })
+function record(families: Schemas['Ref'][], of?: number) {
+  recorded.value = { families, client: of }
+  recording.value = true
+}
+const signing = ref<Schemas['Ref']>()
+const signSite = ref(0)
+function sign(site: number, family: Schemas['Ref']) {
+  signSite.value = site
+  signing.value = family
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <h1>Needs attention</h1>
+      <div class="row">
+        <ElCheckbox v-if="list?.snoozed || snoozed" v-model="snoozed" :label="`Show snoozed (${list?.snoozed ?? 0})`" />
+        <ElRadioGroup v-model="within" aria-label="Days ahead"
+          ><ElRadioButton v-for="d in [30, 60, 90]" :key="d" :value="d">{{ d }} days</ElRadioButton></ElRadioGroup
+        >
+      </div>
+    </div>
+    <Trouble v-if="error" :error="error" />
+    <p v-else-if="isPending" class="soft">Loading …</p>
+    <template v-else-if="list">
+      <p v-if="!list.items.length" class="sheet">Nothing needs attention in the next {{ list.within }} days.</p>
+      <section v-for="g in groups" :key="g.title" class="group">
+        <h2>
+          {{ g.title }} <span class="soft small">{{ g.items.length }}</span>
+        </h2>
+        <ul class="list sheet flush">
+          <TaskLine
+            v-for="i in g.items"
+            :key="i.key"
+            :item="i"
+            :may-edit="mayEdit"
+            @renew="renew"
+            @record="record"
+            @sign="sign"
+          />
+        </ul>
+      </section>
+      <section class="group" aria-label="This week">
+        <h2>Done this week</h2>
+        <p v-if="!done.length" class="soft">Nothing was done this week.</p>
+        <ul class="list week small">
+          <li v-for="a in done" :key="a.id">
+            <time class="soft" :datetime="a.at" :title="when(a.at)">{{ ago(a.at) }}</time>
+            <span
+              ><strong>{{ a.person }}</strong> {{ a.action }}: {{ a.subject }}</span
+            >
+          </li>
+        </ul>
+        <RouterLink v-if="done.length" class="small" to="/activity">All activity</RouterLink>
+      </section>
+      <FeedSettings />
+    </template>
+    <RenewForm v-if="renewing" :key="renewing.id" v-model="renewOpen" :license="renewing" />
+    <LicenseForm v-model="recording" :families="recorded.families" :client="recorded.client" />
+    <SignOffForm v-model="signing" :site="signSite" />
+    <p class="hidden" aria-live="polite">{{ some(list?.items.length ?? 0, 'item') }}</p>
+  </div>
+</template>
+
+<style scoped>
+.group h2 {
+  margin-top: 1.4rem;
+}
+.flush {
+  padding: 0;
+}
+.week li {
+  display: grid;
+  grid-template-columns: 9rem minmax(0, 1fr);
+  gap: 0.1rem 1rem;
+  padding: 0.3rem 0;
+}
+.hidden {
+  position: absolute;
+  left: -100rem;
+}
+@media (max-width: 40rem) {
+  .week li {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
