@@ -3970,7 +3970,7 @@ type ReadLicenseDocumentMultipartBody struct {
 
 // ListLicensesParams defines parameters for ListLicenses.
 type ListLicensesParams struct {
-	// Client Only those of a client
+	// Client Only those of a client, by its number
 	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
 
 	// Cursor The `next` of the page before
@@ -4052,7 +4052,7 @@ type ListSignOffsParams struct {
 
 // ListSitesParams defines parameters for ListSites.
 type ListSitesParams struct {
-	// Client Only those of a client
+	// Client Only those of a client, by its number
 	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
 
 	// Cursor The `next` of the page before

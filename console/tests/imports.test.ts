@@ -20,7 +20,7 @@ const font = (family: string, more: Partial<Item> = {}): Item => ({
   ...more,
 })
 
-describe('the fonts of a import', () => {
+describe('the fonts of an import', () => {
   it('are grouped by family and client, what has to be decided first', () => {
     const items = [
       font('Skerrow Sans'),
@@ -40,10 +40,10 @@ describe('the fonts of a import', () => {
       ['Kraka', 1, 'known'],
     ])
     expect(groups[1]!.metadata?.warnings).toEqual(['No bold.'])
-    expect(outcomes(groups[2]!.items)).toBe('1 new, 1 there already')
+    expect(outcomes(groups[2]!.items)).toBe('1 new, 1 duplicate')
   })
 
-  it('are nothing to resolve on once they in use in or left out', () => {
+  it('are nothing to resolve on once they are imported or skipped', () => {
     const waits = { outcome: 'conflict', undecided: true } as const
     expect(concern([font('A', waits)])).toBe('decide')
     expect(concern([font('A', { ...waits, taken: true })])).toBe('mind')

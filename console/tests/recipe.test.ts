@@ -7,10 +7,10 @@ describe('recipes in a form', () => {
   })
   it('comes back the same from a form', () => {
     const recipe = {
-      trim: { keep: ['latin'], text: 'Ω', features: ['none'] },
-      pin: { at: { wght: '650' }, instance: undefined },
+      subset: { keep: ['latin'], text: 'Ω', features: ['none'] },
+      instance: { at: { wght: '650' }, named: undefined },
       rename: { family: 'Skerrow Timetable' },
-      retype: true,
+      toTrueType: true,
       fine: true,
       split: ['latin', 'cyrillic'],
       fallback: { against: ['arial'], language: 'de', groups },
@@ -19,7 +19,7 @@ describe('recipes in a form', () => {
   })
   it('takes a named instance instead of sliders', () => {
     const d = { ...draftOf(), instance: 'Bold', at: { wght: 650 } }
-    expect(recipeOf(d).instance).toEqual({ at: {}, instance: 'Bold' })
+    expect(recipeOf(d).instance).toEqual({ at: {}, named: 'Bold' })
   })
   it('reads axes as people write them', () => {
     expect(recipeOf({ ...draftOf(), pinned: ' wght = 650 , wdth=87.5, odd' }).instance?.at).toEqual({
@@ -29,7 +29,7 @@ describe('recipes in a form', () => {
   })
   it('leaves rounding out where nothing is rounded', () => {
     expect(recipeOf({ ...draftOf(), rounding: 'fine' })).toEqual({})
-    expect(recipeOf({ ...draftOf(), rounding: 'whole', retype: true })).toEqual({ retype: true, whole: true })
+    expect(recipeOf({ ...draftOf(), rounding: 'whole', retype: true })).toEqual({ toTrueType: true, whole: true })
   })
   it('does not change the recipe that a form was made of', () => {
     const keep = ['latin']

@@ -27,25 +27,24 @@ type Embedding struct {
 	BitmapOnly   bool  `json:"bitmapOnly"`
 }
 
-// Words says the permission in a sentence a producer understands, with the
-// number.
+// Words says the permission in a sentence, with its number.
 func (e Embedding) Words() string {
 	if e.Level == NotStated {
 		return "The font states no embedding permission."
 	}
 	s := map[Level]string{
-		Installable:  "May be embedded and installed",
-		Editable:     "May be embedded in documents that can be edited",
-		PreviewPrint: "May be embedded for viewing and printing only",
-		Restricted:   "Restricted: embedding is not permitted without the foundry's consent",
+		Installable:  "Installable: embedding and installing are permitted",
+		Editable:     "Editable: embedding in editable documents is permitted",
+		PreviewPrint: "Preview and print: embedding is permitted for viewing and printing only",
+		Restricted:   "Restricted: embedding is not permitted",
 	}[e.Level]
 	if e.NoSubsetting {
-		s += ", only whole, never as a subset"
+		s += ", no subsetting"
 	}
 	if e.BitmapOnly {
-		s += ", only its bitmaps"
+		s += ", bitmaps only"
 	}
-	return fmt.Sprintf("%s (fsType 0x%04X).", s, e.FsType)
+	return fmt.Sprintf("%s (fsType %d).", s, e.FsType)
 }
 
 // readEmbedding takes the least restrictive of several usage bits, as the
@@ -74,7 +73,7 @@ func (r *reading) readEmbedding() {
 	}
 	if r.os2.Version >= 3 && bits.OnesCount16(usage) > 1 {
 		r.problem(ProblemUsageBits, fmt.Sprintf(
-			"Several embedding permissions are set at once (fsType 0x%04X), which excludes itself; the least restrictive counts: %s.", e.FsType, e.Level))
+			"Several embedding permissions are set at once (fsType %d), which excludes itself; the least restrictive counts: %s.", e.FsType, e.Level))
 	}
 	r.out.Embedding = e
 }

@@ -25,5 +25,5 @@ func ExampleOne() {
 	fmt.Println(face.Embedding.Words())
 	// Output:
 	// SkerrowSans-Bold 700 1000
-	// May be embedded and installed (fsType 0x0000).
+	// Installable: embedding and installing are permitted (fsType 0).
 }

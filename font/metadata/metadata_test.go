@@ -68,14 +68,14 @@ func TestEmbedding(t *testing.T) {
 		several bool
 		words   string
 	}{
-		{"installable", 4, 0x0000, metadata.Installable, false, false, false, "May be embedded and installed (fsType 0x0000)."},
-		{"restricted", 4, 0x0002, metadata.Restricted, false, false, false, "Restricted: embedding is not permitted without the foundry's consent (fsType 0x0002)."},
-		{"preview", 4, 0x0004, metadata.PreviewPrint, false, false, false, "May be embedded for viewing and printing only (fsType 0x0004)."},
-		{"editable", 4, 0x0008, metadata.Editable, false, false, false, "May be embedded in documents that can be edited (fsType 0x0008)."},
-		{"no subsetting", 4, 0x0104, metadata.PreviewPrint, true, false, false, "May be embedded for viewing and printing only, only whole, never as a subset (fsType 0x0104)."},
-		{"bitmaps", 4, 0x0208, metadata.Editable, false, true, false, "May be embedded in documents that can be edited, only its bitmaps (fsType 0x0208)."},
-		{"several, old table", 1, 0x0006, metadata.PreviewPrint, false, false, false, "May be embedded for viewing and printing only (fsType 0x0006)."},
-		{"several, new table", 3, 0x000A, metadata.Editable, false, false, true, "May be embedded in documents that can be edited (fsType 0x000A)."},
+		{"installable", 4, 0x0000, metadata.Installable, false, false, false, "Installable: embedding and installing are permitted (fsType 0)."},
+		{"restricted", 4, 0x0002, metadata.Restricted, false, false, false, "Restricted: embedding is not permitted (fsType 2)."},
+		{"preview", 4, 0x0004, metadata.PreviewPrint, false, false, false, "Preview and print: embedding is permitted for viewing and printing only (fsType 4)."},
+		{"editable", 4, 0x0008, metadata.Editable, false, false, false, "Editable: embedding in editable documents is permitted (fsType 8)."},
+		{"no subsetting", 4, 0x0104, metadata.PreviewPrint, true, false, false, "Preview and print: embedding is permitted for viewing and printing only, no subsetting (fsType 260)."},
+		{"bitmaps", 4, 0x0208, metadata.Editable, false, true, false, "Editable: embedding in editable documents is permitted, bitmaps only (fsType 520)."},
+		{"several, old table", 1, 0x0006, metadata.PreviewPrint, false, false, false, "Preview and print: embedding is permitted for viewing and printing only (fsType 6)."},
+		{"several, new table", 3, 0x000A, metadata.Editable, false, false, true, "Editable: embedding in editable documents is permitted (fsType 10)."},
 	} {
 		t.Run(test.name, func(t *testing.T) {
 			os2 := (&table.OS2{WeightClass: 400, WidthClass: 5, Type: test.fsType}).Encode()

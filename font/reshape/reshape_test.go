@@ -34,7 +34,7 @@ func TestAllAtOnce(t *testing.T) {
 	assert.Equal(t, "жук", string([]rune{outcome.Missing[0], outcome.Missing[2], outcome.Missing[1]}))
 	assert.Less(t, now.Glyphs, 12)
 	assert.Equal(t, []string{"subset", "outlines", "name"}, r.Changes())
-	assert.Equal(t, "pinned at bold; trimmed to a text; retyped to TrueType outlines; renamed Pier Sans", r.Words())
+	assert.Equal(t, "fixed at bold; subset to a text; converted to TrueType outlines; renamed Pier Sans", r.Words())
 	var same reshape.Recipe
 	require.NoError(t, json.Unmarshal([]byte(r.Key()), &same))
 	assert.Equal(t, r, same, "a recipe comes back from its key")
@@ -153,11 +153,11 @@ func TestChecksBeforeAFaceIsAtHand(t *testing.T) {
 		"":                               {Split: []string{"latin", "rest"}, Fallback: &reshape.Fallback{Against: []string{"arial", "Times New Roman"}, Groups: 24}},
 		"no set of characters is called": {Split: []string{"nosuch"}},
 		"a face is split into 40":        {Split: make([]string, 41)},
-		"which local font":               {Fallback: &reshape.Fallback{}},
+		"name a fallback font":               {Fallback: &reshape.Fallback{}},
 		"metrics of \"nosuch\"":          {Fallback: &reshape.Fallback{Against: []string{"nosuch"}}},
 		"how often letters come up":      {Fallback: &reshape.Fallback{Against: []string{"arial"}, Language: "tlh"}},
 		"0 to 24 groups":                 {Fallback: &reshape.Fallback{Against: []string{"arial"}, Groups: 25}},
-		"6 local fonts":                  {Fallback: &reshape.Fallback{Against: make([]string, 7)}},
+		"at most 6 fallback fonts":                  {Fallback: &reshape.Fallback{Against: make([]string, 7)}},
 	} {
 		err := r.Check()
 		if says == "" {

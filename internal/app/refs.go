@@ -117,5 +117,5 @@ func NotDeleted(f *store.Family) error {
 	if f.Status != store.Deleted {
 		return nil
 	}
-	return Problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.StatusBy, f.StatusAt.Format(time.DateOnly))
+	return Problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Restore it first.", f.Name, f.StatusBy, f.StatusAt.Format(time.DateOnly))
 }

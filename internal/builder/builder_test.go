@@ -48,7 +48,7 @@ func TestWrongRules(t *testing.T) {
 		"unknown field":   {"self-hosted", func(m map[string]any) { m["colour"] = "red" }, "", "colour"},
 		"missing":         {"self-hosted", func(m map[string]any) { delete(m, "styles") }, "", "styles"},
 		"capital in kind": {"self-hosted", func(m map[string]any) { m["kind"] = "Self" }, "kind", "kind"},
-		"form and folder": {"upload-form", func(m map[string]any) { m["files"].(map[string]any)["upload"] = "folder" }, "files.upload", "folder does not fit"},
+		"form and folder": {"upload-form", func(m map[string]any) { m["files"].(map[string]any)["upload"] = "folder" }, "files.upload", "not a folder"},
 		"web font in app": {"apple-app", func(m map[string]any) { m["files"].(map[string]any)["formats"] = []string{"woff2"} }, "files.formats", "Apps read TTF and OTF"},
 		"box and relative": {"style-box", func(m map[string]any) {
 			m["urls"] = map[string]any{"after": false, "relative": true}
@@ -83,7 +83,7 @@ func TestWrongRules(t *testing.T) {
 		})
 	}
 	_, err := builder.Read([]byte("{"))
-	require.ErrorContains(t, err, "This is no JSON")
+	require.ErrorContains(t, err, "This is not JSON")
 }
 
 // TestTake asks each kind of platform about files as people hand them in.
@@ -107,16 +107,16 @@ func TestTake(t *testing.T) {
 		says   string // empty where it is taken
 	}{
 		"right":             {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "700", "normal")}}, ""},
-		"wrong format":      {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This file is TTF; woff2 is taken"},
+		"wrong format":      {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This file is TTF; the platform accepts woff2"},
 		"wrong ending":      {"upload-form", []builder.Offer{{Name: full + ".woff", Data: woff2}}, "ends in .woff, but what it holds is WOFF2"},
-		"a space less":      {"upload-form", []builder.Offer{{Name: strings.ReplaceAll(full, " ", "") + ".woff2", Data: woff2}}, "a space is missing behind"},
-		"a capital":         {"upload-form", []builder.Offer{{Name: strings.ToLower(full) + ".woff2", Data: woff2}}, "capital and small letter differ"},
-		"form says another": {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full+" ", "700", "normal")}}, "there is a space too many behind"},
-		"left at 400":       {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "400", "normal")}}, "“Weight” says 400, but the font is 700"},
+		"a space less":      {"upload-form", []builder.Offer{{Name: strings.ReplaceAll(full, " ", "") + ".woff2", Data: woff2}}, "a space is missing after"},
+		"a capital":         {"upload-form", []builder.Offer{{Name: strings.ToLower(full) + ".woff2", Data: woff2}}, "upper and lower case differ"},
+		"form says another": {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full+" ", "700", "normal")}}, "it has an extra space after"},
+		"left at 400":       {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "400", "normal")}}, "“Weight” is 400, but the font is 700"},
 		"nothing typed":     {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed("", "700", "normal")}}, "“Font name” is empty"},
 		"no such field":     {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: map[string]string{"Name": full}}}, "no field “Name”"},
-		"variable":          {"upload-form", []builder.Offer{{Name: "x.woff2", Data: variable}}, "This is a variable font"},
-		"spaces":            {"android-app", []builder.Offer{{Name: "Skerrow Sans.ttf", Data: ttf}}, "holds 'S'; lower case letters, digits and underscores"},
+		"variable":          {"upload-form", []builder.Offer{{Name: "x.woff2", Data: variable}}, "Variable fonts are not accepted"},
+		"spaces":            {"android-app", []builder.Offer{{Name: "Skerrow Sans.ttf", Data: ttf}}, "contains 'S'; only lower-case letters, digits and underscores"},
 		"no font":           {"self-hosted", []builder.Offer{{Name: "x.woff2", Data: []byte("<!doctype html>")}}, "web page"},
 		"any name":          {"desktop", []builder.Offer{{Name: "whatever it is.ttf", Data: ttf}}, ""},
 	} {
@@ -129,10 +129,10 @@ func TestTake(t *testing.T) {
 		})
 	}
 	two := take(t, shipped(t, "fields-only"), []builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
-	assert.Contains(t, strings.Join(two[1].Says, " "), "Only one file goes up at a time")
+	assert.Contains(t, strings.Join(two[1].Says, " "), "Upload one file at a time")
 	small := shipped(t, "self-hosted")
 	small.Files.MaxBytes = 100
-	assert.Contains(t, strings.Join(take(t, small, []builder.Offer{{Name: "a.woff2", Data: woff2}})[0].Says, " "), "at most 100 are taken")
+	assert.Contains(t, strings.Join(take(t, small, []builder.Offer{{Name: "a.woff2", Data: woff2}})[0].Says, " "), "the limit is 100")
 	same := take(t, shipped(t, "upload-form-several"), []builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
 	assert.True(t, same[0].Taken)
 	assert.Contains(t, same[0].Says[0], "Into “Family” belongs Skerrow Sans")
@@ -186,7 +186,7 @@ func TestSelectors(t *testing.T) {
 	for _, good := range []string{"h1", ".a > .b", `a[href^="x"]`, ":is(h1, h2) span", "#x, .y"} {
 		assert.NoError(t, builder.CheckSelector(good), good)
 	}
-	for bad, says := range map[string]string{"": "needs a selector", "h1 {": "without braces", "a; b": "without braces", `a[href="x`: "not closed", "h1,": "before or behind a comma",
+	for bad, says := range map[string]string{"": "needs a selector", "h1 {": "without braces", "a; b": "without braces", `a[href="x`: "not closed", "h1,": "before or after a comma",
 		":is(h1": "bracket is not closed", "a[x=“y”]": "curly quotes", "</style>": "without braces", strings.Repeat("a", 501): "longer"} {
 		assert.ErrorContains(t, builder.CheckSelector(bad), says, bad)
 	}

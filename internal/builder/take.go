@@ -147,16 +147,16 @@ func (r *Rules) takeFields(o Offer, f *metadata.Face, refuse func(string, ...any
 	}
 }
 
-// differ says where two names part, as people find it: a space, a capital.
+// differ says where two names differ, in words: a space, a capital letter.
 func differ(a, b string) string {
 	x, y := []rune(a), []rune(b)
 	i := 0
 	for i < len(x) && i < len(y) && x[i] == y[i] {
 		i++
 	}
-	behind := "at the beginning"
+	after := "at the beginning"
 	if i > 0 {
-		behind = "behind “" + string(y[:i]) + "”"
+		after = "after “" + string(y[:i]) + "”"
 	}
 	at := func(s []rune) rune {
 		if i < len(s) {
@@ -167,15 +167,15 @@ func differ(a, b string) string {
 	p, q := at(x), at(y)
 	switch {
 	case p == ' ' && q != ' ':
-		return "there is a space too many " + behind
+		return "it has an extra space " + after
 	case q == ' ' && p != ' ':
-		return "a space is missing " + behind
+		return "a space is missing " + after
 	case p != 0 && q != 0 && strings.EqualFold(string(p), string(q)):
-		return fmt.Sprintf("capital and small letter differ %s: %q for %q", behind, p, q)
+		return fmt.Sprintf("upper and lower case differ %s: %q instead of %q", after, p, q)
 	case p == 0:
-		return "it ends too early, " + behind
+		return "it ends too early, " + after
 	case q == 0:
-		return "something follows " + behind
+		return "it has extra characters " + after
 	}
-	return fmt.Sprintf("it says %q for %q %s", p, q, behind)
+	return fmt.Sprintf("it has %q instead of %q %s", p, q, after)
 }

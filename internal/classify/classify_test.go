@@ -40,7 +40,7 @@ func TestSort(t *testing.T) {
 		{"demo/index.html", "<html>", classify.LeftOut, "a demo page"},
 		{"demo/style.css", "body", classify.LeftOut, "a demo page"},
 		{"preview.jpg", "\xff\xd8", classify.LeftOut, "a picture"},
-		{"src/Zenithar.glyphs", "{", classify.LeftOut, "what a font is made from"},
+		{"src/Zenithar.glyphs", "{", classify.LeftOut, "font source file"},
 		{"__MACOSX/._Zenithar.ttf", "\x00\x05", classify.LeftOut, "a system keeps for itself"},
 		{"a/.git/config", "[core]", classify.LeftOut, "a system keeps for itself"},
 		{`a\Thumbs.db`, "x", classify.LeftOut, "a system keeps for itself"},
@@ -81,9 +81,9 @@ func TestMates(t *testing.T) {
 		{[]classify.Style{regular}, []string{"no bold"}},
 		{[]classify.Style{bold}, nil}, // a display face of one style
 		{[]classify.Style{{Name: "Variable", Weight: 400, Variable: true}}, nil},
-		{[]classify.Style{regular, bold, italic}, []string{"no italic to go with Bold"}},
-		{[]classify.Style{italic}, []string{"no upright style to go with Italic"}},
-		{[]classify.Style{regular, italic, {Name: "Thin Italic", Weight: 100, Italic: true}}, []string{"no bold", "no upright style to go with Thin Italic"}},
+		{[]classify.Style{regular, bold, italic}, []string{"no italic for Bold"}},
+		{[]classify.Style{italic}, []string{"no upright style for Italic"}},
+		{[]classify.Style{regular, italic, {Name: "Thin Italic", Weight: 100, Italic: true}}, []string{"no bold", "no upright style for Thin Italic"}},
 	} {
 		got := classify.Mates(c.styles)
 		require.Len(t, got, len(c.want), "%v", got)

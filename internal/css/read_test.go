@@ -59,14 +59,14 @@ func TestReadPasted(t *testing.T) {
 		{"curly quotes and a misspelt rule", "@improt url(‘" + sheet + "’);", []string{sheet}, []string{"Curly quotes", `"@improt" is misspelt; it was read as @import`}},
 		{"a space in the rule's name", "@ import url(" + sheet + ");", []string{sheet}, []string{"misspelt"}},
 		{"no @ at all", "import url('" + sheet + "');", []string{sheet}, []string{"The @ before import was missing"}},
-		{"as a web page writes code", `&lt;link rel="stylesheet" href="` + strings.ReplaceAll(sheet, "&", "&amp;") + `"&gt;`, []string{sheet}, []string{"as a web page writes it"}},
-		{"an escaped address", strings.ReplaceAll(sheet, "&", "&amp;"), []string{sheet}, []string{"as a web page writes it"}},
+		{"as a web page writes code", `&lt;link rel="stylesheet" href="` + strings.ReplaceAll(sheet, "&", "&amp;") + `"&gt;`, []string{sheet}, []string{"contains HTML escapes"}},
+		{"an escaped address", strings.ReplaceAll(sheet, "&", "&amp;"), []string{sheet}, []string{"contains HTML escapes"}},
 		{"a script", `<script>var l=document.createElement("link");l.href="` + sheet + `";</script>`, []string{sheet}, []string{"A script was not run"}},
-		{"no scheme", "type.example/s.css", []string{"https://type.example/s.css"}, []string{"without https://"}},
+		{"no scheme", "type.example/s.css", []string{"https://type.example/s.css"}, []string{"had no https://"}},
 		{"in a sentence", "Please use “" + sheet + "” from now on", []string{sheet}, []string{"Curly quotes"}},
 		{"twice", sheet + "\n" + sheet + "\nhttp://other.example/x.css", []string{sheet, "http://other.example/x.css"}, nil},
 		{"without and with what is no whole address", `<link rel=stylesheet href="` + sheet + `"><link rel=stylesheet href="ftp://type.example/s.css"><link rel=stylesheet href="/s.css"><link rel=stylesheet href="http:s.css">`,
-			[]string{sheet}, []string{`"ftp://type.example/s.css" is not a whole address`, `"/s.css" is not a whole address`, `"http:s.css" is not a whole address`}},
+			[]string{sheet}, []string{`"ftp://type.example/s.css" is not a complete URL`, `"/s.css" is not a complete URL`, `"http:s.css" is not a complete URL`}},
 		{"half a tag", `href="` + sheet + `" rel="stylesheet">`, []string{sheet}, nil},
 	} {
 		p, err := css.ReadPasted(c.pasted)
@@ -115,7 +115,7 @@ func FuzzReadPasted(f *testing.F) {
 		}
 		for _, a := range p.Addresses {
 			if !strings.HasPrefix(a, "http://") && !strings.HasPrefix(a, "https://") {
-				t.Errorf("%q is no address of the web", a)
+				t.Errorf("%q is is not a web URL", a)
 			}
 		}
 	})

@@ -60,16 +60,16 @@ func TestGet(t *testing.T) {
 		says  string
 		again bool
 	}{
-		s.URL + "/round":             {"passed on more than 5 times", false},
-		s.URL + "/file":              {"is not an address of the web", false},
+		s.URL + "/round":             {"redirects more than 5 times", false},
+		s.URL + "/file":              {"is not a URL", false},
 		s.URL + "/none":              {"answered 404 Not Found", false},
 		s.URL + "/down":              {"answered 503", true},
 		s.URL + "/large":             {"sends more than 1 kB", false},
 		s.URL + "/stream":            {"sends more than 1 kB", false},
-		"file:///etc/passwd":         {"is not an address of the web", false},
-		"https://u:p@type.example/x": {"holds a sign-in", false},
+		"file:///etc/passwd":         {"is not a URL", false},
+		"https://u:p@type.example/x": {"contains a user name or password", false},
 		"http://127.0.0.1:1/x":       {"cannot be reached", true},
-		"http://\x7f/":               {"is not an address", false},
+		"http://\x7f/":               {"is not a URL", false},
 	} {
 		_, err := get(t, f, address)
 		var told *fetch.Error

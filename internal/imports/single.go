@@ -142,7 +142,7 @@ func (c *Imports) sameBytes(ctx context.Context, in *imp) (*api.ImportResult, er
 	if at < 0 {
 		if k := slices.IndexFunc(holders, func(h store.Holder) bool { return h.ClientID == in.client.ID || in.arrival.Client == "" }); k >= 0 && holders[k].Status == store.Deleted {
 			h := holders[k]
-			return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family restore %d` or in the console.", h.Family, h.Client, h.FamilyID)
+			return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Restore it, with `sparecrate family restore %d` or in the console.", h.Family, h.Client, h.FamilyID)
 		}
 		return nil, nil
 	}

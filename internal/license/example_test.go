@@ -19,6 +19,6 @@ func ExampleJudge() {
 		fmt.Println(r.Code)
 	}
 	// Output:
-	// query
+	// review
 	// no-license
 }

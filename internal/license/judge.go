@@ -357,7 +357,7 @@ func (v *Verdict) unlicensed(q Question) {
 		if q.Use.goesOut() {
 			state = Blocked
 		}
-		v.add(state, "permission-"+string(f.Level), "No license covers this use, and the font forbids it: "+f.Permission+" Buy a license and record it.", evidence(f, "OS/2.fsType"), 0)
+		v.add(state, "permission-"+string(f.Level), "No license covers this use, and the font does not permit it. "+f.Permission+" Buy a license and record it.", evidence(f, "OS/2.fsType"), 0)
 	}
 	said := slices.Clone(q.Documents)
 	for _, f := range q.Faces {

@@ -304,7 +304,7 @@ func mayBuild(d *usage.Site) error {
 			hosted = append(hosted, u.Family.Name)
 		}
 		if err := app.NotDeleted(u.Family); err != nil {
-			return app.Problem(app.Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
+			return app.Problem(app.Conflict, "family-deleted", "%s Or remove it from the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
 		}
 		if u.MayGoOut() {
 			continue

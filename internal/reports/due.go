@@ -216,9 +216,9 @@ func (d *dueList) licenses() {
 			if days <= license.WarnDays && len(sites) > 0 {
 				i.State = api.Review
 			}
-			how := map[string]string{string(api.RenewalAutomatic): " It renews by itself; enter the new term when it has.", string(api.RenewalNone): " It is not to be renewed; plan what takes its place."}[l.Renewal]
+			how := map[string]string{string(api.RenewalAutomatic): " It renews automatically. Record the new term then.", string(api.RenewalNone): " It will not be renewed. Plan a replacement."}[l.Renewal]
 			if how == "" {
-				how = " Renew it or plan what takes its place."
+				how = " Renew it, or plan a replacement."
 			}
 			if l.RenewedBy != nil {
 				how = fmt.Sprintf(" License %d renews it from %s on; nothing covers the days between.", *l.RenewedBy, l.RenewedFrom.Format(time.DateOnly))

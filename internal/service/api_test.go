@@ -153,7 +153,7 @@ func TestFromFontToPackOverTheAPI(t *testing.T) {
 	assert.Equal(t, api.OriginCommissioned, f.Origin)
 	require.Len(t, f.Faces, 1)
 	assert.Equal(t, "SkerrowSans-Bold", f.Faces[0].Metadata.Names.PostScript)
-	assert.Equal(t, "May be embedded and installed (fsType 0x0000).", f.Faces[0].Permission)
+	assert.Equal(t, "Installable: embedding and installing are permitted (fsType 0).", f.Faces[0].Permission)
 
 	license := s.license(ferries, nil, family)
 	s.document(license.Id)

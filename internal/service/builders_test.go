@@ -148,8 +148,8 @@ func TestRulesAreTried(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, tried.JSON200, "%s", tried.Body)
 	require.Len(t, tried.JSON200.Items, 2)
-	assert.Equal(t, []string{"“Weight” says 400, but the font is 700; it would be taken and shown wrong."}, tried.JSON200.Items[0].Says)
-	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "Only one file goes up at a time")
+	assert.Equal(t, []string{"“Weight” is 400, but the font is 700; it would be taken and shown wrong."}, tried.JSON200.Items[0].Says)
+	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "Upload one file at a time")
 	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "“SkerrowSans-Bold”")
 
 	// What is tried lies in memory, so all of it together is bounded.

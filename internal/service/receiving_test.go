@@ -93,7 +93,7 @@ func TestRulesInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Until(`([...document.querySelectorAll("summary")].find(s => s.innerText === "Versions").click(), true)`), says("files.named: full → hyphens"))
 	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")
 	require.NoError(t, os.WriteFile(woff2, drawn(t, foundry.Signage()[2], font.WOFF2), 0o600))
-	browsertest.Do(t, ctx, write("Value for Weight", "400"), browsertest.Upload(`input[aria-label="Files to try"]`, woff2), says("“Weight” says 400, but the font is 700"), says("“Font name” is empty"),
+	browsertest.Do(t, ctx, write("Value for Weight", "400"), browsertest.Upload(`input[aria-label="Files to try"]`, woff2), says("“Weight” is 400, but the font is 700"), says("“Font name” is empty"),
 		write("Value for Weight", ""), browsertest.Until(`!document.body.innerText.includes("“Weight” says 400")`), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens in use"))
 	browsertest.Do(t, ctx, write("Name of the copy", "Harbour CMS"), press("Copy"), says("Your own, version 1"), browsertest.Until(`location.pathname === "/builders/harbour-cms"`))
 	file := filepath.Join(t.TempDir(), "rules.json")

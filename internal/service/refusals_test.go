@@ -66,12 +66,12 @@ func TestFontsThatCannotBeMade(t *testing.T) {
 	s.refuse(t, []refusal{
 		{"a format nobody makes", "POST", "/files/1/reshape", order("pfb", `{"to-truetype":true}`), 422, "bad-format", "format"},
 		{"a recipe of nothing", "POST", "/files/1/reshape", order("woff2", `{}`), 422, "empty-recipe", "recipe"},
-		{"a recipe as long as a book", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"`+strings.Repeat("é", 40_000)+`"}}`), 422, "recipe-too-long", "recipe"},
-		{"letters the font has not", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"世界"}}`), 422, "cannot-reshape", "recipe"},
-		{"a set nobody named", "POST", "/files/1/reshape", order("woff2", `{"trim":{"keep":["runes-of-the-north"]}}`), 422, "bad-recipe", "recipe"},
-		{"an axis the font has not", "POST", "/files/1/reshape", order("ttf", `{"pin":{"at":{"wdth":"75"}}}`), 422, "cannot-reshape", "recipe"},
-		{"a face that is not there", "POST", "/files/1/reshape", `{"place":3,"format":"ttf","recipe":{"trim":{"text":"a"}}}`, 422, "no-such-face", "place"},
-		{"a file that is not there", "POST", "/files/9/reshape", order("ttf", `{"trim":{"text":"a"}}`), 404, "not-found", ""},
+		{"a recipe as long as a book", "POST", "/files/1/reshape", order("woff2", `{"subset":{"text":"`+strings.Repeat("é", 40_000)+`"}}`), 422, "recipe-too-long", "recipe"},
+		{"letters the font has not", "POST", "/files/1/reshape", order("woff2", `{"subset":{"text":"世界"}}`), 422, "cannot-reshape", "recipe"},
+		{"a set nobody named", "POST", "/files/1/reshape", order("woff2", `{"subset":{"keep":["runes-of-the-north"]}}`), 422, "bad-recipe", "recipe"},
+		{"an axis the font has not", "POST", "/files/1/reshape", order("ttf", `{"instance":{"at":{"wdth":"75"}}}`), 422, "cannot-reshape", "recipe"},
+		{"a face that is not there", "POST", "/files/1/reshape", `{"place":3,"format":"ttf","recipe":{"subset":{"text":"a"}}}`, 422, "no-such-face", "place"},
+		{"a file that is not there", "POST", "/files/9/reshape", order("ttf", `{"subset":{"text":"a"}}`), 404, "not-found", ""},
 	})
 }
 
@@ -95,7 +95,7 @@ func TestLicensesThatCannotBe(t *testing.T) {
 		{"no family at all", "POST", "/licenses", strings.Replace(terms(""), fmt.Sprintf("[%d]", family), "[]", 1), 422, "no-family", "families"},
 		{"a usual kind for a day", "POST", "/license-templates", `{"name":"Day pass","terms":{"kind":"bought","uses":["web"],"months":0}}`, 422, "bad-months", "terms.months"},
 		{"a usual kind without a name", "POST", "/license-templates", `{"name":"","terms":{"kind":"bought","uses":["web"]}}`, 422, "missing-value", "name"},
-		{"a seat of no measure", "POST", fmt.Sprintf("/licenses/%d/places", l.Id), `{"measure":"chairs","name":"Ines"}`, 422, "bad-measure", "measure"},
+		{"a seat of no measure", "POST", fmt.Sprintf("/licenses/%d/allocations", l.Id), `{"measure":"chairs","name":"Ines"}`, 422, "bad-measure", "measure"},
 		{"an open license that is none", "POST", fmt.Sprintf("/families/%d/proposals", family), `{"spdx":"MIT-ish"}`, 422, "not-proposed", "spdx"},
 	})
 	kind, body := upload(t, "document.pdf", nil)
@@ -153,9 +153,9 @@ func TestSitesThatCannotBe(t *testing.T) {
 		{"a file the pack has not", "POST", uploaded, `{"text":"https://cdn.example/a.woff2","file":"no-such.woff2"}`, 422, "unknown-file", "file"},
 		{"two addresses of one file", "POST", uploaded, `{"text":"https://cdn.example/a.woff2 https://cdn.example/b.woff2","file":"skerrow-sans-light.woff2"}`, 422, "one-address", "text"},
 		{"an environment nobody has", "POST", uploaded, `{"text":"https://cdn.example/a.woff2","environment":"moon"}`, 422, "unknown-environment", "environment"},
-		{"a weight beyond the scale", "PUT", on("/roles"), strings.Replace(placed(""), "400", "4000", 1), 422, "bad-weight", "roleAssignments.0.weight"},
-		{"a role twice", "PUT", on("/roles"), strings.Replace(placed(""), `}],"replacements"`, fmt.Sprintf(`},{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements"`, family), 1), 422, "role-twice", "roleAssignments.1.role"},
-		{"a selector that is none", "PUT", on("/roles"), placed(`,"selector":"h1 {"`), 422, "bad-selector", "roleAssignments.0.selector"},
+		{"a weight beyond the scale", "PUT", on("/roles"), strings.Replace(placed(""), "400", "4000", 1), 422, "bad-weight", "assignments.0.weight"},
+		{"a role twice", "PUT", on("/roles"), strings.Replace(placed(""), `}],"replacements"`, fmt.Sprintf(`},{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements"`, family), 1), 422, "role-twice", "assignments.1.role"},
+		{"a selector that is none", "PUT", on("/roles"), placed(`,"selector":"h1 {"`), 422, "bad-selector", "assignments.0.selector"},
 		{"a family the site has not", "PUT", on("/roles"), strings.Replace(placed(""), fmt.Sprintf(`"family":%d`, family), `"family":999`, 1), 404, "not-found", ""},
 		{"views of no month", "PUT", on("/views"), `{"items":[]}`, 422, "no-month", "month"},
 		{"views of a month to come", "PUT", on("/views"), `{"items":[{"month":"2999-01","views":5}]}`, 422, "month-to-come", "month"},

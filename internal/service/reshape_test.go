@@ -86,13 +86,13 @@ func TestAFaceIsReshapedInTheService(t *testing.T) {
 		code   string
 		says   string
 	}{
-		"nothing asked for":           {skerrow, reshape.Recipe{}, 422, "empty-recipe", "asks for nothing"},
+		"nothing asked for":           {skerrow, reshape.Recipe{}, 422, "empty-recipe", "recipe is empty"},
 		"a set that is not known":     {skerrow, reshape.Recipe{Subset: &reshape.Subset{Keep: []string{"klingonish"}}}, 422, "bad-recipe", "latin-ext"},
 		"a text the font has nothing": {skerrow, reshape.Recipe{Subset: &reshape.Subset{Text: "жук"}}, 422, "cannot-reshape", "ж (U+0436)"},
 		"an axis that is not there":   {varies, reshape.Recipe{Instance: &reshape.Instance{At: map[string]string{"wdth": "75"}}}, 422, "cannot-reshape", "no axis `wdth`"},
 		"a place outside the axis":    {varies, reshape.Recipe{Instance: &reshape.Instance{At: map[string]string{"wght": "950"}}}, 422, "cannot-reshape", "from 300 to 700"},
 		"a static font pinned":        {skerrow, reshape.Recipe{Instance: &reshape.Instance{Rest: true}}, 422, "cannot-reshape", "no axes"},
-		"a font that forbids subsets": {umbrisk, latinOnly, 409, "no-subsetting", "forbids subsetting"},
+		"a font that forbids subsets": {umbrisk, latinOnly, 409, "no-subsetting", "does not permit subsetting"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			r := s.reshape(test.file, api.WOFF2, test.recipe)

@@ -6745,7 +6745,7 @@ export interface operations {
     listLicenses: {
         parameters: {
             query?: {
-                /** @description Only those of a client */
+                /** @description Only those of a client, by its number */
                 client?: number;
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
@@ -8169,7 +8169,7 @@ export interface operations {
     listSites: {
         parameters: {
             query?: {
-                /** @description Only those of a client */
+                /** @description Only those of a client, by its number */
                 client?: number;
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];

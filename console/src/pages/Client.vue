@@ -78,7 +78,7 @@ const packing = ref(false)
           </thead>
           <tbody>
             <tr v-for="r in rows.items" :key="r.family.id" class="family">
-              <td>
+              <td class="one">
                 <RouterLink :to="`/families/${r.family.id}`">{{ r.family.name }}</RouterLink>
               </td>
               <td><VerdictTag :state="r.verdict" /></td>
@@ -159,6 +159,9 @@ const packing = ref(false)
 }
 .site {
   padding: 0.45rem 0;
+}
+.one {
+  white-space: nowrap;
 }
 .missing,
 .caution {

@@ -79,7 +79,7 @@ const notes = (f: Schemas['Face']) =>
   flex-wrap: wrap;
   gap: 0;
   list-style: none;
-  margin: 0 0 0.6rem;
+  margin: 0.8rem 0 0.6rem;
   padding: 0;
   border: 1px solid var(--rule);
   background: var(--sheet);
