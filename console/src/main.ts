@@ -1,12 +1,10 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import 'element-plus/dist/index.css'
-import 'element-plus/theme-chalk/dark/css-vars.css'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import { ProblemError } from './api/client'
 import App from './App.vue'
 import { router } from './router'
-import './tokens.css'
+import './styles'
 
 const queries = new QueryClient({
   defaultOptions: {

@@ -212,7 +212,7 @@ func TestSizesAndEndingsAreTakenToTheByte(t *testing.T) {
 		r.Files.MaxBytes = most
 		answer := take(t, &r, []builder.Offer{{Name: name, Data: woff2}})[0]
 		said := strings.Join(answer.Says, " ")
-		assert.Equal(t, !taken, strings.Contains(said, "bytes; at most"), "%d: %s", most, said)
+		assert.Equal(t, !taken, strings.Contains(said, "bytes; the limit is"), "%d: %s", most, said)
 		assert.NotContains(t, said, "ends in", "capitals in an ending are the same ending")
 	}
 }

@@ -68,7 +68,7 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, out, "Somebody has to say of 1 font which file counts")
 	settle := regexp.MustCompile("imports select --resolve use ([0-9]+) ([0-9]+)").FindStringSubmatch(out)
 	require.NotNil(t, settle, out)
-	assert.Contains(t, s.ok("imports", "select", "--resolve", "use", settle[1], settle[2]), "as was decided")
+	assert.Contains(t, s.ok("imports", "select", "--resolve", "use", settle[1], settle[2]), "as chosen")
 	s.ok("imports", "accept", settle[1])
 	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "other.ttf, packs use this one")
 	assert.Contains(t, s.ok("families", "skerrow"), "(1 file to settle)")

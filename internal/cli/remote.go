@@ -19,7 +19,7 @@ func signInCommand() *cli.Command {
 		Name:      "sign-in",
 		Usage:     "sign in to a running service and remember it",
 		ArgsUsage: "[ADDRESS]",
-		Description: terminal.Example("Asks for the password, or takes it from --password-file. What is kept is a token\nthat can be revoked with `sparecrate tokens revoke`, never the password.",
+		Description: terminal.Example("Asks for the password, or reads it from --password-file. Stores a token that can be\nrevoked with `sparecrate tokens revoke`, never the password.",
 			"sparecrate sign-in --email ines@lanternjaw.example http://127.0.0.1:8480"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
@@ -34,7 +34,7 @@ func signInCommand() *cli.Command {
 
 func signIn(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() > 1 {
-		return terminal.Misused("sign-in takes one address, not %q", c.Args().Get(1))
+		return terminal.Misused("sign-in takes one URL, not %q", c.Args().Get(1))
 	}
 	address := c.Args().First()
 	if address == "" {

@@ -225,7 +225,7 @@ func demoCommand() *cli.Command {
 func actAside(ctx context.Context, beside string, after int, what string, answers http.Handler) (address string, stop func(), err error) {
 	host, port, err := net.SplitHostPort(beside)
 	if err != nil {
-		return "", nil, terminal.Misused("%q is no address to listen on; it looks like %s", beside, service.DefaultListen)
+		return "", nil, terminal.Misused("%q is not an address to listen on; it looks like %s", beside, service.DefaultListen)
 	}
 	if n, err := strconv.Atoi(port); err == nil && n > 0 {
 		port = strconv.Itoa(n + after)

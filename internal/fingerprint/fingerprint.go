@@ -184,7 +184,7 @@ func (now *Pack) since(was *Pack, rulesName string) []string {
 		say("The files are to be at “%s”; it was “%s”.", now.Prefix, was.Prefix)
 	}
 	if now.OldBrowsers != was.OldBrowsers {
-		say("Formats for old browsers are %s now.", map[bool]string{true: "sent", false: "left out"}[now.OldBrowsers])
+		say("Formats for old browsers are %s now.", map[bool]string{true: "sent", false: "not included"}[now.OldBrowsers])
 	}
 	if now.Supply != was.Supply {
 		say("It holds %s now.", map[string]string{store.SourceConverted: "converted files, even where the supplier delivered them", store.SourceSmaller: "the supplier's files or converted ones, whichever are smaller"}[now.Supply]+

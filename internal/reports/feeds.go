@@ -73,7 +73,7 @@ func (r *Reports) RevokeFeed(ctx context.Context, p *store.Person, id int64) err
 	}
 	return r.store.Tx(ctx, func(tx *store.Store) error {
 		if err := reportdb.In(tx).RevokeFeed(ctx, p.ID, id, r.now()); err != nil {
-			return app.Explain(err, "calendar address")
+			return app.Explain(err, "feed")
 		}
 		return r.note(ctx, tx, p, "revoked calendar feed", p.Name, "")
 	})

@@ -46,9 +46,9 @@ func TestPagesAreAccessible(t *testing.T) {
 	for _, scheme := range []string{"light", "dark"} {
 		browsertest.Eval[bool](t, ctx, fmt.Sprintf(`localStorage.setItem("sparecrate.taste", JSON.stringify({dark: %t})) ?? true`, scheme == "dark"))
 		for path, ready := range map[string]string{
-			"/due": ".item", "/register": "table.plain", "/licenses?show=1": ".place", "/sites/2": ".chart svg", "/families": ".strip", "/families/1": ".face", "/imports": ".zone", "/imports/1": ".item", "/licenses": ".license", "/sites": ".site", "/sites/3/pack": "table.plain", "/sites/4/pack": ".one", "/sites/1/roles": ".role", "/sites/4/guide": ".guide", "/builders": ".one", "/builders/upload-form": ".example table",
+			"/": ".item", "/clients": ".client", "/clients/2": ".family", "/families/1/faces/1": ".waterfall .set", "/families/1/faces/1?tab=characters": ".map .grid button", "/families/1/faces/1?tab=metadata": "dl.metadata", "/register": "table.plain", "/licenses?show=1": ".place", "/sites/2": ".chart svg", "/families": ".strip", "/families/1": ".face", "/imports": ".zone", "/imports/1": ".item", "/licenses": ".license", "/sites": ".site", "/sites/3/pack": "table.plain", "/sites/4/pack": ".one", "/sites/1/roles": ".role", "/sites/4/guide": ".guide", "/builders": ".one", "/builders/upload-form": ".example table",
 			"/families?language=pl&q=sans": ".filters", "/shortlists": ".line", "/shortlists/1": ".pick", "/compare?id=1&id=2": ".columns section",
-			"/activity": ".line", "/access": "table.plain", "/nowhere": "h1",
+			"/activity": ".line", "/settings": "table.plain", "/nowhere": "h1",
 			"/sites/1/inspections": "article.finding", inspected: ".picture .run",
 		} {
 			browsertest.Do(t, ctx, chromedp.Navigate(s.Address+path), browsertest.Visible(ready))

@@ -148,7 +148,7 @@ func TestRulesAreTried(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, tried.JSON200, "%s", tried.Body)
 	require.Len(t, tried.JSON200.Items, 2)
-	assert.Equal(t, []string{"“Weight” is 400, but the font is 700; it would be taken and shown wrong."}, tried.JSON200.Items[0].Says)
+	assert.Equal(t, []string{"“Weight” is 400, but the font is 700; the platform would accept it and show it wrong."}, tried.JSON200.Items[0].Says)
 	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "Upload one file at a time")
 	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "“SkerrowSans-Bold”")
 
@@ -248,7 +248,7 @@ func TestRoleAssignmentsChooseFaces(t *testing.T) {
 	assert.Contains(t, plan.Stylesheet, "h1 {\n  font-family: \"Skerrow Sans\", \"Skerrow Sans Fallback\", \"Arial\", sans-serif;")
 	assert.Contains(t, plan.Stylesheet, "size-adjust", "Arial is made to its measure")
 	require.Len(t, plan.Warnings, 1)
-	assert.Contains(t, plan.Warnings[0].Message, "Words in italic within body text would be faked")
+	assert.Contains(t, plan.Warnings[0].Message, "Words in italic in body text will be faux")
 
 	choose := func(c api.PackChoices) *api.SetChoicesResponse {
 		r, err := s.admin.SetChoicesWithResponse(t.Context(), site.Id, &api.SetChoicesParams{IfMatch: site.Etag}, c)
@@ -449,8 +449,8 @@ func TestPacksFallBehind(t *testing.T) {
 	got := said()
 	assert.Contains(t, got, "Heading 1 is Skerrow Sans, weight 400, then Arial, sans-serif now; it was Skerrow Sans, weight 700")
 	assert.Contains(t, got, "Heading 2 is set now")
-	assert.Contains(t, got, "Skerrow Sans Regular is sent as well.")
-	assert.Contains(t, got, "Skerrow Sans Bold is not sent any more; take it down.")
+	assert.Contains(t, got, "Skerrow Sans Regular is included now.")
+	assert.Contains(t, got, "Skerrow Sans Bold is no longer included; remove it from the platform.")
 	require.NotNil(t, s.place(site, placed("heading-1", family, 700)).JSON200)
 	assert.Empty(t, said(), "as it was")
 	newer := *foundry.Signage()[2]
@@ -464,7 +464,7 @@ func TestPacksFallBehind(t *testing.T) {
 	kind, body := rulesOf(t, "self-hosted", func(r *builder.Rules) { r.Files.Formats = []font.Container{font.WOFF2} })
 	_, err = s.admin.ChangeBuilderWithBodyWithResponse(ctx, "self-hosted", &api.ChangeBuilderParams{IfMatch: `"1"`}, kind, body)
 	require.NoError(t, err)
-	assert.Contains(t, said(), "The rules of its builder are in version 2; it was made by version 1.")
+	assert.Contains(t, said(), "The builder rules are now version 2; the pack was built with version 1.")
 	// A retired family lists the sites to clean.
 	f, err := s.admin.GetFamilyWithResponse(ctx, family)
 	require.NoError(t, err)
@@ -582,7 +582,7 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []string{"fonts/Skerrow Sans Variable Weight350.ttf", "fonts/Skerrow Sans Variable Bold.ttf", "fonts/Umbrisk Display Regular.ttf"}, paths, "the variable font in two weights")
-	assert.Contains(t, plan.Faces[0].Changes, "because the platform takes no variable fonts")
+	assert.Contains(t, plan.Faces[0].Changes, "because the platform does not accept variable fonts")
 	assert.Contains(t, plan.Faces[1].Changes, "as TTF its outlines become TrueType ones")
 }
 
@@ -637,7 +637,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 			assert.Empty(t, said, "as it was")
 		} else {
 			require.Len(t, said, 1, "the words of both recipes are the same")
-			assert.Contains(t, said[0], "as before, but otherwise.")
+			assert.Contains(t, said[0], "with other settings.")
 		}
 	}
 

@@ -37,7 +37,7 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 	require.Len(t, plan().Faces, 2)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	box := `input[aria-label="Send Skerrow Sans Bold"]`
+	box := `input[aria-label="Include Skerrow Sans Bold"]`
 	checked := func(on string) browsertest.Step {
 		return browsertest.Until(`document.querySelector('` + box + `')?.checked === ` + on + ` && !document.querySelector(".stale")`)
 	}

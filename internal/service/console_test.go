@@ -100,11 +100,11 @@ func TestScreens(t *testing.T) {
 	}
 	signIn(t, ctx, s, api.RoleAdmin, "/families")
 	shot("catalog", allSet())
-	shot("due", chromedp.Navigate(s.Address+"/due"), browsertest.Visible(".item"))
+	shot("home", chromedp.Navigate(s.Address+"/"), browsertest.Visible(".item"))
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))
 	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible(".face"), allSet())
-	shot("import", chromedp.Navigate(s.Address+"/imports/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
+	shot("imports", chromedp.Navigate(s.Address+"/imports/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), browsertest.Visible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("comes off"))

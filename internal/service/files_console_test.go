@@ -37,7 +37,7 @@ func TestFilesInTheConsole(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor, "/imports/"+itoa(id))
 	waiting := `document.querySelector('[data-concern="decide"]')`
-	browsertest.Do(t, ctx, browsertest.Until(waiting+` === document.querySelector("[data-family]")`), says("Somebody has to say which of the two counts"),
+	browsertest.Do(t, ctx, browsertest.Until(waiting+` === document.querySelector("[data-family]")`), says("Choose which of the two to use"),
 		labelled("Use other.ttf"), says("Use this file."), browsertest.Until(waiting+" === null"))
 
 	// Both families are chosen and marked with a word.

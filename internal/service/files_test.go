@@ -176,7 +176,7 @@ func TestTwoClientsOwnOneFont(t *testing.T) {
 	first := add("Ferries")
 	second := add("Hall")
 	assert.Equal(t, api.OutcomeNew, second.Outcome)
-	assert.Contains(t, second.Message, "Ferries has these bytes, too; each keeps licenses, sites and notes of its own.")
+	assert.Contains(t, second.Message, "Ferries has the same file; each keeps its own licenses, sites and notes.")
 	assert.NotEqual(t, first.Family.Id, second.Family.Id)
 	assert.Equal(t, api.OutcomeSame, add("Hall").Outcome)
 	assert.Equal(t, api.OutcomeSame, s.taken(t, "whose.ttf", data).Outcome, "nobody named a client: they are whose they are")
@@ -201,7 +201,7 @@ func TestTwoClientsOwnOneFont(t *testing.T) {
 		_, items := s.rested(id)
 		assert.Equal(t, marked, items["regular.ttf"].Marked, client)
 		if client == "" {
-			assert.Contains(t, items["regular.ttf"].Why, "Mark it to record it for")
+			assert.Contains(t, items["regular.ttf"].Why, "Select it to add it for")
 		}
 	}
 
@@ -236,7 +236,7 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 	id, items := deliver(map[string][]byte{"other.ttf": of(t, otherwise(was, "other"), font.TTF), "bold.ttf": bold, "license.txt": []byte("Order 7")})
 	require.NotNil(t, items["other.ttf"].Undecided, "%+v", items["other.ttf"])
 	assert.Equal(t, api.OutcomeConflict, *items["other.ttf"].Outcome)
-	assert.Contains(t, items["other.ttf"].Why, "Somebody has to say which of the two counts")
+	assert.Contains(t, items["other.ttf"].Why, "Choose which of the two to use")
 	assert.Nil(t, items["bold.ttf"].Undecided)
 	d, items := s.accept(id)
 	assert.Equal(t, api.ImportOpen, d.State, "one font waits")
@@ -249,7 +249,7 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 	settle(id, items["other.ttf"].Id, api.SettleUse)
 	d, items = s.accept(id)
 	assert.Equal(t, api.ImportFinished, d.State)
-	assert.Contains(t, items["other.ttf"].Why, "as was decided")
+	assert.Contains(t, items["other.ttf"].Why, "as chosen")
 	assert.Equal(t, "other.ttf", s.inUse(t, family, "Regular"))
 	face := s.get(family).Faces[slices.IndexFunc(s.get(family).Faces, func(f api.Face) bool { return f.Style == "Regular" })]
 	assert.Equal(t, api.OutcomeSetAside, *file(t, &face, "was.ttf").Outcome)
@@ -378,11 +378,11 @@ func TestConvertingIsWeighed(t *testing.T) {
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
-	assert.Equal(t, "clear ", state(), "who licenses a desktop font for the web means that it is made into a web font")
+	assert.Equal(t, "cleared ", state(), "who licenses a desktop font for the web means that it is made into a web font")
 	says(api.ConsentNo)
 	assert.Equal(t, "blocked conversion-forbidden", state())
 	says(api.ConsentYes)
-	assert.Equal(t, "clear ", state())
+	assert.Equal(t, "cleared ", state())
 	says(api.ConsentNotSaid)
 
 	webfont := of(t, otherwise(regular, "made by the shop"), font.WOFF2)
@@ -396,13 +396,13 @@ func TestConvertingIsWeighed(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, []string{"woff2"}, names(), "the supplier's own, and nothing is made beside it")
-	assert.Equal(t, "clear ", state())
+	assert.Equal(t, "cleared ", state())
 	says(api.ConsentNo)
-	assert.Equal(t, "clear ", state(), "nothing is converted")
+	assert.Equal(t, "cleared ", state(), "nothing is converted")
 	choose(api.SourceConverted)
 	assert.Equal(t, "blocked conversion-forbidden", state())
 	says(api.ConsentNotSaid)
-	assert.Equal(t, "query conversion-not-said", state())
+	assert.Equal(t, "review conversion-not-said", state())
 	says(api.ConsentYes)
 	assert.Equal(t, []string{"woff2", "woff"}, names())
 	address := packOf(t, s.Service, site)

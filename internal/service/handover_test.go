@@ -201,7 +201,7 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 	downloads := t.TempDir()
 	page = tab(t, downloads)
 	signIn(t, page, s.Service, api.RoleAdmin)
-	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/access"), says("closed by"), browsertest.Click(`//button[@aria-label="Open Holmvik Ferries"]`), browsertest.Visible(`//button[@aria-label="Close Holmvik Ferries"]`),
+	browsertest.Do(t, page, chromedp.Navigate(s.Address+"/clients"), browsertest.Click(`//a[.="Holmvik Ferries"]`), says("closed by"), browsertest.Click(`//button[@aria-label="Reopen Holmvik Ferries"]`), browsertest.Visible(`//button[@aria-label="Close Holmvik Ferries"]`),
 		browsertest.Click(`//button[@aria-label="Archive Holmvik Ferries"]`))
 	require.Eventually(t, func() bool {
 		found, _ := filepath.Glob(filepath.Join(downloads, "*.zip"))

@@ -99,7 +99,7 @@ func TestHostileNamesRunNowhere(t *testing.T) {
 	assert.Greater(t, len(pages), 20)
 
 	signIn(t, tab, s.Service, api.RoleAdmin)
-	for _, page := range []string{"/", "/families", fmt.Sprintf("/families/%d", family), "/sites", "/sites/1", "/licenses", "/activity", "/access", "/register/print", "/due"} {
+	for _, page := range []string{"/", "/families", fmt.Sprintf("/families/%d", family), "/sites", "/sites/1", "/licenses", "/activity", "/settings", "/clients", "/clients/2", fmt.Sprintf("/families/%d/faces/1?tab=metadata", family), "/register/print"} {
 		visit(s.Address + page)
 	}
 	list, err := s.admin.AddShortlistWithResponse(ctx, api.NewShortlist{Client: ptr("Client " + payload), Name: "List " + payload[:50]})

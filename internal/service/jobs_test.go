@@ -122,7 +122,7 @@ func TestAContainerThatCannotBeMade(t *testing.T) {
 	require.NoError(t, err)
 	got := s.content(family.JSON200.Faces[0].Files[0].Id, api.EOT)
 	problemOf(t, got.HTTPResponse, got.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "format-impossible")
-	assert.Contains(t, got.ApplicationproblemJSONDefault.Detail, "Skerrow Sans.ttf cannot be made as EOT: an EOT file repeats what the font says of its weight")
+	assert.Contains(t, got.ApplicationproblemJSONDefault.Detail, "Skerrow Sans.ttf cannot be converted to EOT: an EOT file repeats what the font says of its weight")
 	eot := s.formats(added.JSON200.Family.Id)[api.EOT]
 	assert.Equal(t, api.Failed, eot.State)
 	assert.Contains(t, *eot.Why, "OS/2")

@@ -54,10 +54,10 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Import"]`), browsertest.Visible(".zone"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Imports"]`), browsertest.Visible(".zone"),
 		choose("Origin", "Commissioned"),
 		browsertest.Upload(`.zone input[type="file"]`, fonts...),
-		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
+		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Import 3 fonts"),
 		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
 	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), browsertest.Visible(".face"), allSet())
 	page := browsertest.Eval[string](t, ctx, `document.querySelector("main").innerText`)

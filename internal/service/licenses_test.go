@@ -707,7 +707,7 @@ func TestTheRegister(t *testing.T) {
 	assert.Contains(t, rows["Tidegarth Poster"].Missing, "Nobody knows where it came from.")
 	assert.Contains(t, rows["Umbrisk Display"].Licenses[0], "page views a month: 50,000")
 	assert.Contains(t, rows["Umbrisk Display"].Evidence[0], "order N-88213.txt (license 2, SHA-256 ")
-	assert.Equal(t, []string{"Growers' almanac: The license recorded is granted to Holmvik Ferries, not to Saltmarsh Seed Exchange."}, rows["Skerrow Sans"].Missing)
+	assert.Equal(t, []string{"Growers' almanac: The only license is for Holmvik Ferries, not for Saltmarsh Seed Exchange."}, rows["Skerrow Sans"].Missing)
 	ferries := int64(2)
 	own, err := c.GetRegisterWithResponse(ctx, &api.GetRegisterParams{Client: &ferries})
 	require.NoError(t, err)

@@ -36,7 +36,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Words in italic within body text would be faked"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Words in italic in body text will be faux"),
 		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("Links (a) also catches buttons that are made of links"))
 	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Remove"), browsertest.Hidden(".el-dialog"),
@@ -69,7 +69,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	// A role changes: the pack is out of date, and says how.
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), browsertest.Visible(".el-dialog"), choose("Weight", "300"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("The pack of Holmvik members' pages for live"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/"), says("The pack of Holmvik members' pages for live"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack without a site"))
 	require.Eventually(t, func() bool {
 		_, err := os.Stat(filepath.Join(downloads, "Skerrow Sans for desktop.zip"))
@@ -94,7 +94,7 @@ func TestRulesInTheConsole(t *testing.T) {
 	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")
 	require.NoError(t, os.WriteFile(woff2, drawn(t, foundry.Signage()[2], font.WOFF2), 0o600))
 	browsertest.Do(t, ctx, write("Value for Weight", "400"), browsertest.Upload(`input[aria-label="Files to try"]`, woff2), says("“Weight” is 400, but the font is 700"), says("“Font name” is empty"),
-		write("Value for Weight", ""), browsertest.Until(`!document.body.innerText.includes("“Weight” says 400")`), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens in use"))
+		write("Value for Weight", ""), browsertest.Until(`!document.body.innerText.includes("“Weight” says 400")`), says("Skerrow Sans.woff2: refused"), says("lower-case letters, digits and hyphens are accepted"))
 	browsertest.Do(t, ctx, write("Name of the copy", "Harbour CMS"), press("Copy"), says("Your own, version 1"), browsertest.Until(`location.pathname === "/builders/harbour-cms"`))
 	file := filepath.Join(t.TempDir(), "rules.json")
 	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))

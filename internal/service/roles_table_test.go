@@ -23,7 +23,7 @@ func TestManyRolesAtOnce(t *testing.T) {
 	site := s.site("Pages", 1, family)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), browsertest.Click(`//*[@aria-label="Send Skerrow Sans Light only"]`),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), browsertest.Click(`//*[@aria-label="Include only Skerrow Sans Light"]`),
 		browsertest.Until(`document.querySelectorAll("tr.left").length === 2`))
 	assert.Len(t, *s.getSite(site).Choices.Exclude, 2)
 

@@ -157,7 +157,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 		lists, err = s.Client(t, api.RoleViewer).ListShortlistsWithResponse(t.Context(), &api.ListShortlistsParams{})
 		return err == nil && order(&lists.JSON200.Items[0])[0] == "Skerrow Sans"
 	}, wait, tick, "what was dragged is kept")
-	browsertest.Do(t, ctx, press("Make a link"), browsertest.Visible(`//a[.="Look at it"]`),
+	browsertest.Do(t, ctx, press("Make a link"), browsertest.Visible(`//a[.="Open link"]`),
 		chromedp.Navigate(s.Address+"/sites/1"), browsertest.Click(`//*[@aria-label="Family to add to this site"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
 		browsertest.Until(`document.querySelector('.el-select-group__title')?.textContent === "Shortlist Winter timetable"`))
 }

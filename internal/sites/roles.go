@@ -235,7 +235,7 @@ func (dir *Directory) nameFaces(ctx context.Context, assignments []store.RoleAss
 		}
 		at := slices.IndexFunc(f.Faces, func(face store.Face) bool { return face.ID == p.FaceID })
 		if at < 0 {
-			return app.InvalidField(fmt.Sprintf("roleAssignments.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
+			return app.InvalidField(fmt.Sprintf("assignments.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
 		}
 		face := &f.Faces[at]
 		p.Slope = face.Slope
@@ -261,7 +261,7 @@ func saidOf(in api.RoleAssignments) string {
 func roleAssignmentsIn(given []api.RoleAssignment) ([]store.RoleAssignment, error) {
 	out := make([]store.RoleAssignment, 0, len(given))
 	for i, p := range given {
-		field := func(name string) string { return fmt.Sprintf("roleAssignments.%d.%s", i, name) }
+		field := func(name string) string { return fmt.Sprintf("assignments.%d.%s", i, name) }
 		one := store.RoleAssignment{FamilyID: p.Family, Role: strings.TrimSpace(p.Role), Weight: p.Weight, Slope: slopeOf(p.Slope), Stack: []string{}, Override: p.Override}
 		if p.Name != nil {
 			one.Name = strings.TrimSpace(*p.Name)

@@ -176,7 +176,7 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
             :disabled="!d.counts.marked || busy || d.unpacking > 0"
             :loading="accept.isPending.value"
             @click="accept.mutate(undefined)"
-            >Take in {{ some(d.counts.marked, 'font') }}</ElButton
+            >Import {{ some(d.counts.marked, 'font') }}</ElButton
           >
           <ElButton
             v-else

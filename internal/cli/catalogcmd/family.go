@@ -132,7 +132,7 @@ func deleteCommand() *cli.Command {
 				return err
 			}
 			if !c.Bool("yes") {
-				question := fmt.Sprintf("Delete %s of %s (faces: %d)?%s It can be brought back for thirty days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
+				question := fmt.Sprintf("Delete %s of %s (faces: %d)?%s It can be restored for 30 days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
 				ok, err := terminal.Ask(c, question)
 				if errors.Is(err, terminal.ErrNobody) {
 					return terminal.Misused("there is no terminal for the question; use --yes to confirm. The question was: %s", question)
@@ -183,7 +183,7 @@ func restoreCommand() *cli.Command {
 func MoveCommand() *cli.Command {
 	return &cli.Command{
 		Name: "move", Usage: "move faces to another family, or merge two families", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Mends where fonts went, splits a family, or merges two of one client. Fonts that\nname the family go to the other one when they come again. Sites that use the one\nuse the other too; a new family has the same licenses.",
+		Description: terminal.Example("Moves fonts, splits a family, or merges two families of one client. Later imports of\nthe same fonts go to the new family too. Sites that use one family use the other\ntoo; a new family gets the same licenses.",
 			"sparecrate move --into 'Skerrow Signs' --face Bold 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,

@@ -145,7 +145,7 @@ func onFace(do func(ctx context.Context, c *cli.Command, s *api.Client, face int
 					return
 				}
 			}
-			_, _ = fmt.Fprintf(w, "%s %s is removed. For 30 days its files can be brought back, with `sparecrate family restore-file`.\n", changed.Name, args[1])
+			_, _ = fmt.Fprintf(w, "%s %s is removed. Its files can be restored for 30 days with `sparecrate family restore-file`.\n", changed.Name, args[1])
 		})
 	}
 }
@@ -218,7 +218,7 @@ func standing(f *api.File) string {
 
 // removedLine says of a removed file who removed it and until when it can be brought back.
 func removedLine(f *api.File) string {
-	return fmt.Sprintf("%s (by %s, can be brought back until %s)", f.Name, *f.RemovedBy, f.GoneAt.Format(time.DateOnly))
+	return fmt.Sprintf("%s (by %s, can be restored until %s)", f.Name, *f.RemovedBy, f.GoneAt.Format(time.DateOnly))
 }
 
 // inUse names the files that packs use of a face.
@@ -251,7 +251,7 @@ func toldOf(w io.Writer, f *api.Family, at *fileOf) {
 		}
 	}
 	if in == nil {
-		_, _ = fmt.Fprintf(w, "%s is removed. For 30 days it can be brought back, with `sparecrate family restore-file`.\n", at.file.Name)
+		_, _ = fmt.Fprintf(w, "%s is removed. It can be restored for 30 days with `sparecrate family restore-file`.\n", at.file.Name)
 		return
 	}
 	_, _ = fmt.Fprintf(w, "Packs use %s for %s %s.\n", inUse(in), f.Name, in.Style)

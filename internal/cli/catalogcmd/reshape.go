@@ -59,7 +59,7 @@ func RecipeOf(c *cli.Command) (*reshape.Recipe, error) {
 func ReshapeCommand() *cli.Command {
 	return &cli.Command{
 		Name: "reshape", Usage: "subset, instance, convert or rename a font of the catalog", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Trims, pins, retypes and renames, in that one order, and saves the outcome. What\nthe font or its license forbids is refused with the reason.",
+		Description: terminal.Example("Makes an instance, a subset, TrueType outlines and a new name, in this order, and saves\nthe file. Changes that the font or its license forbids are refused with the reason.",
 			"sparecrate reshape --face Regular --keep latin --out skerrow-latin.woff2 'Skerrow Sans'"),
 		Flags: append([]cli.Flag{
 			terminal.JSONFlag,
@@ -97,7 +97,7 @@ func ReshapeCommand() *cli.Command {
 					rows = append(rows, [2]string{"Not in the font", v.Missing})
 				}
 				if len(v.Dropped) > 0 {
-					rows = append(rows, [2]string{"Left out", strings.Join(v.Dropped, ", ")})
+					rows = append(rows, [2]string{"Removed tables", strings.Join(v.Dropped, ", ")})
 				}
 				for _, r := range v.Reasons {
 					rows = append(rows, [2]string{string(r.State), r.Message + " [" + r.Evidence + "]"})

@@ -251,7 +251,7 @@ func shareCommand() *cli.Command {
 				EndsAt  time.Time `json:"endsAt"`
 			}{address, added.Share.Id, added.Share.EndsAt}
 			return terminal.Show(c, out, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "%s\nWorks until %s; this address is shown this once. `sparecrate shortlist revoke %d %d` ends it before.\n", address, added.Share.EndsAt.Format(time.DateOnly), l.Id, added.Share.Id)
+				_, _ = fmt.Fprintf(w, "%s\nValid until %s. This URL is not shown again. Revoke it with `sparecrate shortlist revoke %d %d`.\n", address, added.Share.EndsAt.Format(time.DateOnly), l.Id, added.Share.Id)
 			})
 		},
 	}

@@ -261,7 +261,7 @@ func (r *reshaped) print(w io.Writer) {
 		rows = append(rows, [2]string{"Not in the font", r.Missing})
 	}
 	if len(r.Dropped) > 0 {
-		rows = append(rows, [2]string{"Left out", strings.Join(r.Dropped, ", ")})
+		rows = append(rows, [2]string{"Removed tables", strings.Join(r.Dropped, ", ")})
 	}
 	terminal.Pairs(w, rows...)
 }

@@ -28,7 +28,7 @@ import (
 func AddCommand() *cli.Command {
 	return &cli.Command{
 		Name: "add", Usage: "import fonts from files, folders and zips", ArgsUsage: "PATH...",
-		Description: terminal.Example("Sends what is there as one import, unpacks zips, reads every font, and shows what\nwould become of each before anything is taken in. License texts and other documents\nbeside the fonts are kept with their families; what is neither is listed and left\nout. The same bytes a second time change nothing. A file that is refused does not\nstop the others and makes the exit code 1.\n\nWithout --yes it asks. Interrupted, it goes on with --into and the number that it\nprinted: what was sent is there.",
+		Description: terminal.Example("Uploads the files as one import, unpacks zips, reads every font, and shows what happens\nto each before anything is added. License texts and other documents in the same folders\nare added to their families; what is neither is listed and left\nout. The same bytes a second time change nothing. A file that is refused does not\nstop the others and makes the exit code 1.\n\nWithout --yes it asks. Interrupted, it goes on with --into and the number that it\nprinted: what was sent is there.",
 			"sparecrate add --client 'Holmvik Ferries' --origin commissioned --yes SkerrowSans-Bold.ttf"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,

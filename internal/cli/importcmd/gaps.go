@@ -16,7 +16,7 @@ import (
 func GapsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "gaps", Usage: "list families with missing details, and fix many at once",
-		Description: terminal.Example("With an option that mends, it is done with every family that is listed; what cannot be\ndone is told with the reason.",
+		Description: terminal.Example("An option that fixes a gap applies to every listed family; what cannot be done is listed\nwith the reason.",
 			"sparecrate gaps --what unconfirmed --confirm"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,

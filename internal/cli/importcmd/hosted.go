@@ -20,7 +20,7 @@ import (
 func HostedCommand() *cli.Command {
 	return &cli.Command{
 		Name: "hosted", Usage: "hosted families: read, add, remove, self-host",
-		Description: terminal.Example("CODE is what one was given: a link tag, an @import rule, a stylesheet's address or\n@font-face rules; - reads it from standard input.", "sparecrate hosted read http://127.0.0.1:8481/sheets/all.css"),
+		Description: terminal.Example("CODE is a link tag, an @import rule, the URL of a stylesheet or @font-face rules;\n- reads it from standard input.", "sparecrate hosted read http://127.0.0.1:8481/sheets/all.css"),
 		Commands:    []*cli.Command{readHostedCommand(), addHostedCommand(), removeHostedCommand(), selfHostCommand()},
 	}
 }
@@ -118,7 +118,7 @@ func formats(f api.HostedFace) string {
 func addHostedCommand() *cli.Command {
 	return &cli.Command{
 		Name: "add", Usage: "record the hosted families in pasted code", ArgsUsage: "CODE",
-		Description: terminal.Example("A family that the client has already gets the address as one more source.", "sparecrate hosted add --client 'Orrery Hall' http://127.0.0.1:8481/sheets/brackmoor-sans.css"),
+		Description: terminal.Example("A family that the client already has gets the URL as another source.", "sparecrate hosted add --client 'Orrery Hall' http://127.0.0.1:8481/sheets/brackmoor-sans.css"),
 		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "client", Usage: "the client, by `NAME` or number; default: the studio"},
 			&cli.StringSliceFlag{Name: "family", Usage: "`NAMES` of the families to record; default: all"}},
 		Action: func(ctx context.Context, c *cli.Command) error {

@@ -261,7 +261,7 @@ func showFindings(w io.Writer, found []api.SiteFinding) {
 func findingsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "findings", Usage: "list findings of a site, worst first", ArgsUsage: "SITE",
-		Description: terminal.Example("Open are those that the newest inspection found and nobody accepted.", "sparecrate inspections findings 'Holmvik timetable'"),
+		Description: terminal.Example("Open findings are in the newest inspection and not accepted.", "sparecrate inspections findings 'Holmvik timetable'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "state", Usage: "only findings in this `STATE`: open, accepted or gone"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, site, err := onSite(ctx, c)

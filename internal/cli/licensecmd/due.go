@@ -67,7 +67,7 @@ func DueCommand() *cli.Command {
 			},
 			{
 				Name: "calendar", Usage: "calendar feeds of due dates: create, list or revoke",
-				Description: terminal.Example("Whoever has the address reads the due list with your rights; it is shown once.", "sparecrate due calendar"),
+				Description: terminal.Example("Anyone who has the URL reads the list with your rights. It is shown once.", "sparecrate due calendar"),
 				Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list your feeds"}, &cli.StringFlag{Name: "revoke", Usage: "revoke the feed with this `NUMBER`"}},
 				Action:      calendar,
 			},
@@ -128,14 +128,14 @@ func calendar(ctx context.Context, c *cli.Command) error {
 	}
 	switch {
 	case c.IsSet("revoke"):
-		id, err := terminal.Number(c.String("revoke"), "calendar address")
+		id, err := terminal.Number(c.String("revoke"), "feed")
 		if err != nil {
 			return err
 		}
 		if _, err := terminal.Call[terminal.Nothing](s.RevokeFeed(ctx, id)); err != nil {
 			return err
 		}
-		_, _ = fmt.Fprintf(c.Root().Writer, "Calendar address %d no longer works.\n", id)
+		_, _ = fmt.Fprintf(c.Root().Writer, "Feed %d is revoked.\n", id)
 		return nil
 	case c.Bool("list"):
 		found, err := terminal.Call[api.FeedList](s.ListFeeds(ctx))

@@ -118,7 +118,7 @@ func showLicense(w io.Writer, l *api.License) {
 		terminal.Pairs(w, [2]string{"document", d})
 	}
 	if len(documents) == 0 {
-		terminal.Pairs(w, [2]string{"document", "none is kept; nothing proves it"})
+		terminal.Pairs(w, [2]string{"document", "no document"})
 	}
 	if l.Renews != nil {
 		terminal.Pairs(w, [2]string{"renews", fmt.Sprintf("license %d, the term before", *l.Renews)})
@@ -188,7 +188,7 @@ func copyLicenseCommand() *cli.Command {
 func proposeCommand() *cli.Command {
 	return &cli.Command{
 		Name: "propose", Usage: "show license proposals from a family's files, and confirm an open license", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Reads name records and the documents that came along, quotes what they say and where, and\nproposes the open license they point to. --confirm records it, with what says so as evidence.", "sparecrate license propose 'Tidegarth Poster'"),
+		Description: terminal.Example("Reads name records and documents, quotes them, and proposes the open license that they\nmention. --confirm records it, with the quoted document.", "sparecrate license propose 'Tidegarth Poster'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "confirm", Usage: "SPDX `IDENTIFIER` of the proposal to confirm"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
@@ -215,7 +215,7 @@ func proposeCommand() *cli.Command {
 					_, _ = fmt.Fprintf(w, "%s, %s: %.0f %% sure; %s\n", p.Spdx, p.Title, p.Confidence*100, state)
 					terminal.Pairs(w, [2]string{"it asks", p.Copies}, [2]string{"reserved", strings.Join(p.Reserved, ", ")})
 					for _, one := range p.Findings {
-						terminal.Pairs(w, [2]string{"says so", one.Source + ": “" + one.Quote + "”"})
+						terminal.Pairs(w, [2]string{"evidence", one.Source + ": “" + one.Quote + "”"})
 					}
 				}
 				if len(found.Items) == 0 {
@@ -300,7 +300,7 @@ func licenseVersionsCommand() *cli.Command {
 					}
 				}
 				if len(found.Items) == 0 {
-					_, _ = fmt.Fprintln(w, "It was not changed since versions are kept.")
+					_, _ = fmt.Fprintln(w, "It has no earlier versions.")
 				}
 			})
 		},

@@ -78,7 +78,7 @@ func templates(ctx context.Context, c *cli.Command) error {
 			return err
 		}
 		return terminal.Show(c, made, func(w io.Writer) {
-			_, _ = fmt.Fprintf(w, "Kept the template %s: %s.\n", made.Name, templateLine(made.Terms))
+			_, _ = fmt.Fprintf(w, "Saved the template %s: %s.\n", made.Name, templateLine(made.Terms))
 		})
 	}
 	found, err := terminal.Call[api.TemplateList](s.ListTemplates(ctx))

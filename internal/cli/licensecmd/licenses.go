@@ -52,13 +52,13 @@ func LicenseCommand() *cli.Command {
 						return err
 					}
 					return terminal.Show(c, d, func(w io.Writer) {
-						_, _ = fmt.Fprintf(w, "Kept %s (%s, SHA-256 %s).\n", d.Name, terminal.Size(d.Bytes), d.Sha256)
+						_, _ = fmt.Fprintf(w, "Added %s (%s, SHA-256 %s).\n", d.Name, terminal.Size(d.Bytes), d.Sha256)
 					})
 				},
 			},
 			{
 				Name: "attach", Usage: "add a document to a license", ArgsUsage: "NUMBER FILE", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("Any file: a PDF, a text, a letter. It is kept under its SHA-256.", "sparecrate license attach 1 README.md"),
+				Description: terminal.Example("Any file: a PDF, a text, a letter.", "sparecrate license attach 1 README.md"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := terminal.Arguments(c, "the NUMBER of the license", "a FILE")
 					if err != nil {
@@ -77,7 +77,7 @@ func LicenseCommand() *cli.Command {
 						return err
 					}
 					return terminal.Show(c, d, func(w io.Writer) {
-						_, _ = fmt.Fprintf(w, "Kept %s (%s, SHA-256 %s).\n", d.Name, terminal.Size(d.Bytes), d.Sha256)
+						_, _ = fmt.Fprintf(w, "Added %s (%s, SHA-256 %s).\n", d.Name, terminal.Size(d.Bytes), d.Sha256)
 					})
 				},
 			},
@@ -147,7 +147,7 @@ func LicenseLine(l api.License) string {
 	}
 	switch len(l.Documents) {
 	case 0:
-		parts = append(parts, "no document kept")
+		parts = append(parts, "no document")
 	case 1:
 		parts = append(parts, "1 document")
 	default:

@@ -198,7 +198,7 @@ func attachAll(ctx context.Context, s *api.Client, c *cli.Command, l *api.Licens
 	for _, path := range c.StringSlice("document") {
 		d, err := attach(ctx, s, l.Id, path)
 		if err != nil {
-			return fmt.Errorf("license %d is recorded, but its document was not kept: %w; repeat with `sparecrate license attach %d FILE`", l.Id, err, l.Id)
+			return fmt.Errorf("license %d is recorded, but its document was not added: %w; repeat with `sparecrate license attach %d FILE`", l.Id, err, l.Id)
 		}
 		l.Documents = append(l.Documents, *d)
 	}

@@ -23,7 +23,7 @@ const (
 func VerdictCommand() *cli.Command {
 	return &cli.Command{
 		Name: "verdict", Usage: "show whether a family may be used, and why", ArgsUsage: "FAMILY",
-		Description: terminal.Example("For a site, its client and domains count, and what its packs change unless --change says\notherwise. The exit code is 0 for clear or signed off, 3 for a query and 4 for a bar, so\nthat a build can stop on it.", "sparecrate verdict --site 'Holmvik timetable' 'Skerrow Sans'"),
+		Description: terminal.Example("For a site, its client and domains count, and what its packs change unless --change says\notherwise. The exit code is 0 if cleared or signed off, 3 if it needs review and 4 if\nblocked, for use in builds.", "sparecrate verdict --site 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "use", Usage: "`USE`: web, web-hosted, desktop, app, document or server; default: the site's, or web"},

@@ -49,7 +49,7 @@ func ViewsCommand() *cli.Command {
 				func(ctx context.Context, s *api.Client, site int64, _ []string) (*api.SiteViews, error) {
 					return terminal.Call[api.SiteViews](s.GetViews(ctx, site))
 				}),
-			views("enter", "enter the page views of months", "SITE MONTH=VIEWS...", "A month that was entered before is replaced; what it was is kept in the activity.", "sparecrate views enter 'Holmvik timetable' 2026-09=18250 2026-10=19100",
+			views("enter", "enter the page views of months", "SITE MONTH=VIEWS...", "Values of a month are replaced; earlier values are in the activity.", "sparecrate views enter 'Holmvik timetable' 2026-09=18250 2026-10=19100",
 				[]string{"a MONTH=VIEWS, like 2026-10=19100"}, enterViews),
 			views("import", "read page views out of a CSV file", "SITE FILE", "A row a month or a day, with the date in one column and the number in another; days are\nsummed by month.", "sparecrate views import 'Holmvik timetable' views.csv",
 				[]string{"a FILE"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.SiteViews, error) {

@@ -61,7 +61,7 @@ func showClientPlan(w io.Writer, plan *api.ClientPackPlan, seat *string) {
 		rows = append(rows, []any{f.Family.Name, terminal.Count(f.Faces, "face"), f.Verdict, ""})
 	}
 	for _, l := range plan.LeftOut {
-		rows = append(rows, []any{l.Family, "left out", "", l.Why})
+		rows = append(rows, []any{l.Family, "not included", "", l.Why})
 	}
 	terminal.Grid(w, []any{"Family", "", "Verdict", "Why"}, nil, rows)
 	for _, s := range plan.Seats {

@@ -15,7 +15,7 @@ import (
 func everywhereCommand() *cli.Command {
 	return &cli.Command{
 		Name: "everywhere", Usage: "rebuild the packs of all sites that use an old version of a family", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Lists the sites whose last pack was built from files that are not in use any more. With --out their\npacks are built anew, in one zip with the slips in order and a checklist; what may not go out is on the\nchecklist with the reason.",
+		Description: terminal.Example("Lists the sites whose last pack was built from files that are no longer in use. With --out their\npacks are rebuilt, in one zip with the upload slips and a checklist; families that are not cleared are on the\nchecklist with the reason.",
 			"sparecrate pack everywhere 'Skerrow Sans'"),
 		Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "build the packs and save them as `FILE`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {

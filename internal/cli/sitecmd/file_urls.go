@@ -17,17 +17,17 @@ import (
 func FileURLsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "file-urls", Usage: "file URLs of uploaded files: list, add, remove",
-		Description: terminal.Example("Some builders give a file its address only after the upload. Bring the addresses back, and the\nfinished styles come out, with nothing to edit by hand.", "sparecrate file-urls list \"Holmvik members' pages\""),
+		Description: terminal.Example("Some platforms assign file URLs only after the upload. Add the URLs here, and the finished\nstyles are printed, with nothing to edit by hand.", "sparecrate file-urls list \"Holmvik members' pages\""),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list a site's file URLs, and those still missing", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
-				Description: terminal.Example("Says which file has changed since it went up.", "sparecrate file-urls list \"Holmvik members' pages\""),
+				Description: terminal.Example("Shows which file has changed since its upload.", "sparecrate file-urls list \"Holmvik members' pages\""),
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.FileURLList, error) {
 					return terminal.Call[api.FileURLList](s.ListFileURLs(ctx, site, &api.ListFileURLsParams{Environment: terminal.Given(c, "environment")}))
 				}, showFileURLs),
 			},
 			{
-				Name: "give", Usage: "add file URLs from text, a file or a page", ArgsUsage: "SITE FILE|ADDRESS...",
+				Name: "give", Usage: "add file URLs from text, a file or a page", ArgsUsage: "SITE FILE|URL...",
 				Description: terminal.Example("From a FILE that holds them in any form (- for what is piped in), or as they stand. They are\nmatched to the files by name; --in-order takes nameless ones in the order of the slip.",
 					"sparecrate file-urls add \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
 				Flags:  []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the upload slip"}, &cli.StringFlag{Name: "file", Usage: "it is the URL of this `FILE` of the pack"}},
@@ -47,7 +47,7 @@ func FileURLsCommand() *cli.Command {
 						return err
 					}
 					if n := len(plan.MissingUrls); n > 0 {
-						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate file-urls add`", n, plan.MissingUrls[0])
+						return fmt.Errorf("%d file URLs are missing, the first is that of %s; add them with `sparecrate file-urls add`", n, plan.MissingUrls[0])
 					}
 					if !plan.Ready {
 						return fmt.Errorf("what is on %s may not go out as it is; see the verdicts with `sparecrate site show`", plan.Site.Name)
@@ -78,7 +78,7 @@ func FileURLsCommand() *cli.Command {
 
 func addFileURLs(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() < 2 {
-		return terminal.Misused("`%s` needs a SITE and the FILE with the addresses, or addresses", c.FullName())
+		return terminal.Misused("`%s` needs a SITE and a FILE with URLs, or URLs", c.FullName())
 	}
 	s, err := terminal.Connect()
 	if err != nil {
@@ -165,11 +165,11 @@ func PagesCommand() *cli.Command {
 				}, showPages),
 			},
 			{
-				Name: "add", Usage: "add pages to a site", ArgsUsage: "SITE ADDRESS...", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "add", Usage: "add pages to a site", ArgsUsage: "SITE URL...", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Pages that are there stay as they are.", "sparecrate pages add \"Holmvik members' pages\" /news /prices"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					if c.Args().Len() < 2 {
-						return terminal.Misused("`%s` needs a SITE and at least one ADDRESS", c.FullName())
+						return terminal.Misused("`%s` needs a SITE and at least one URL", c.FullName())
 					}
 					s, err := terminal.Connect()
 					if err != nil {
@@ -202,10 +202,10 @@ func PagesCommand() *cli.Command {
 // pageCommand is a command on one page of a site.
 func pageCommand(name, about, line string, do func(context.Context, *api.Client, int64, int64) (*api.SitePageList, error)) *cli.Command {
 	return &cli.Command{
-		Name: name, Usage: about, ArgsUsage: "SITE ADDRESS", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("The page is named by its address or number.", line),
+		Name: name, Usage: about, ArgsUsage: "SITE URL", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("The page is given by its URL or number.", line),
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the ADDRESS of a page")
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the URL of a page")
 			if err != nil {
 				return err
 			}

@@ -27,7 +27,7 @@ func PackCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "plan", Usage: "show what a pack will contain, without building it", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
-				Description: terminal.Example("Every file with its final name, what becomes of each face and why, the verdicts, the weight of\nit on a slow link, and what leaving a face out or trimming it would save.", "sparecrate pack plan 'Holmvik timetable'"),
+				Description: terminal.Example("Lists every file with its final name, the changes made to each face, the verdicts, the font weight\nof a page, and what excluding or subsetting a face would save.", "sparecrate pack plan 'Holmvik timetable'"),
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.Plan, error) {
 					return wholePlan(ctx, s, site, terminal.Given(c, "environment"))
 				}, showPlan),
@@ -384,7 +384,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	for _, f := range plan.Faces {
 		state, saves := "sent", "-"
 		if !f.Included {
-			state = "left out"
+			state = "not included"
 		}
 		if f.SubsetSaves != nil {
 			saves = terminal.Size(*f.SubsetSaves)
@@ -395,7 +395,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		}
 		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, f.Verdict, orDash(f.Changes)})
 	}
-	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Trimming saves", "Verdict", "Changes made to the file"}, []string{"Delivered", "Trimming saves"}, rows)
+	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Subsetting saves", "Verdict", "Changes made to the file"}, []string{"Delivered", "Subsetting saves"}, rows)
 	_, _ = fmt.Fprintln(w)
 	rows = nil
 	for _, f := range plan.Files {

@@ -25,7 +25,7 @@ func PeopleCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list everyone", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("Shows names, addresses and roles.", "sparecrate people list"),
+				Description: terminal.Example("Shows names, e-mail addresses and roles.", "sparecrate people list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
 					if err != nil {

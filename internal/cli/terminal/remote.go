@@ -107,7 +107,7 @@ func Begin(c *cli.Command, names ...string) (*api.Client, []string, error) {
 func Client(address string, jar http.CookieJar, editors ...api.RequestEditorFn) (*api.Client, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme == "" || u.Host == "" {
-		return nil, Misused("%q is not an address; it looks like http://%s", address, service.DefaultListen)
+		return nil, Misused("%q is not a URL; it looks like http://%s", address, service.DefaultListen)
 	}
 	options := []api.ClientOption{api.WithHTTPClient(&http.Client{Jar: jar})}
 	for _, e := range editors {
@@ -152,7 +152,7 @@ func Answer(r *http.Response, err error) ([]byte, error) {
 	}
 	var p api.Problem
 	if json.Unmarshal(body, &p) != nil || p.Detail == "" {
-		return nil, fmt.Errorf("the service answered %s, which Spare Crate does not send; is %s the right address?", r.Status, r.Request.URL.Host)
+		return nil, fmt.Errorf("the service answered %s, which Spare Crate does not send; is %s the right server?", r.Status, r.Request.URL.Host)
 	}
 	if p.Code == "unknown-token" || p.Code == "not-signed-in" {
 		return nil, fmt.Errorf("%s Run `sparecrate sign-in`", p.Detail)

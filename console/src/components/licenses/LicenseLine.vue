@@ -181,10 +181,11 @@ function picked(e: Event) {
         </p>
         <ul class="small">
           <li v-for="c in coming" :key="`${c.family.id} ${c.site.id}`">
-            {{ c.family.name }} comes off
-            <RouterLink :to="`/sites/${c.site.id}`">{{ c.site.name }}</RouterLink><template v-if="c.domains.length">
+            {{ c.family.name }} on <RouterLink :to="`/sites/${c.site.id}`">{{ c.site.name }}</RouterLink><template
+              v-if="c.domains.length"
+            >
               ({{ c.domains.join(', ') }})</template
-            ><template v-if="c.roles.length">, where it sets {{ c.roles.join(', ') }}</template
+            ><template v-if="c.roles.length">, for {{ c.roles.join(', ') }}</template
             ><template v-if="c.pages.length">; from the pages {{ c.pages.join(', ') }}</template
             ><template v-if="c.packs.length"
               >; in {{ some(c.packs.length, 'pack') }}: {{ c.packs.map((p) => p.name).join(', ') }}</template

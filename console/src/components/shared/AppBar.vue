@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Menu, Moon, Search, Sunny } from '@element-plus/icons-vue'
+import { Moon, Search, Sunny } from '@element-plus/icons-vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton, ElIcon, ElOption, ElSelect } from 'element-plus'
 import { ref, watch } from 'vue'
@@ -52,17 +52,10 @@ const signOut = change(
   <a class="skip" href="#main">Skip to content</a>
   <header class="bar" :class="{ open }">
     <RouterLink to="/" class="brand"><img src="/mark.svg" alt="" width="26" height="26" />Spare Crate</RouterLink>
-    <button
-      type="button"
-      class="menu"
-      :aria-expanded="open"
-      aria-controls="pages"
-      aria-label="Menu"
-      @click="open = !open"
-    >
-      <ElIcon :size="22"><Menu /></ElIcon>
+    <button type="button" class="menu" :aria-expanded="open" aria-controls="main-menu" @click="open = !open">
+      Menu
     </button>
-    <nav id="pages" aria-label="Pages">
+    <nav id="main-menu" aria-label="Pages">
       <RouterLink v-for="p in pages" :key="p.to" :to="p.to" :class="{ here: here(p.to) }">{{ p.name }}</RouterLink>
     </nav>
     <div class="me">

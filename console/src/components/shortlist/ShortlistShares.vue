@@ -48,7 +48,9 @@ const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
   </form>
   <div v-if="made" class="sheet made" role="status">
     <CopyLine name="Link" :value="made" />
-    <p class="soft small">It is shown this once. <a :href="made" target="_blank" rel="noopener">Look at it</a>.</p>
+    <p class="soft small">
+      Copy it now. It is not shown again. <a :href="made" target="_blank" rel="noopener">Open link</a>.
+    </p>
   </div>
   <ul class="list">
     <li v-for="h in list.shares" :key="h.id" class="row link">
