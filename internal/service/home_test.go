@@ -2,6 +2,7 @@ package service_test
 
 import (
 	"net/http"
+	"slices"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -74,7 +75,10 @@ func TestHomeInTheConsole(t *testing.T) {
 		browsertest.Until(items("license-ends")+" === 0"), browsertest.Click(`//label[contains(., "Show snoozed (1)")]`), says("snoozed until"),
 		browsertest.Click(`//button[normalize-space()="Show again"]`), browsertest.Until(`!document.body.innerText.includes("snoozed until")`))
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@data-kind="license-ends"]//button[normalize-space()="Renew"]`), browsertest.Visible(".el-dialog"), says("Record renewal"), press("Cancel"), browsertest.Hidden(".el-dialog"))
-	browsertest.Do(t, ctx, choose("Origin of", "Commissioned"), browsertest.Until(items("unknown-origin")+" === 0"), says("changed family"))
+	found, err := s.Client(t, api.RoleViewer).ListDueWithResponse(t.Context(), nil)
+	require.NoError(t, err)
+	unknown := found.JSON200.Items[slices.IndexFunc(found.JSON200.Items, func(i api.DueItem) bool { return i.Kind == api.DueUnknown })]
+	browsertest.Do(t, ctx, choose("Origin of "+unknown.Families[0].Name, "Commissioned"), browsertest.Until(items("unknown-origin")+" === 0"), says("changed family"))
 
 	browsertest.Do(t, ctx, chromedp.KeyEvent("/"), browsertest.Visible(`input[aria-label="Search families, sites, clients and pages"]`), browsertest.Type(`input[aria-label="Search families, sites, clients and pages"]`, "orrery hall vis"),
 		browsertest.Until(`document.querySelector('[role="option"][aria-selected="true"]')?.innerText.includes("visitor site")`), chromedp.KeyEvent("\r"), browsertest.Until(`location.pathname === "/sites/2"`))

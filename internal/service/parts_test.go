@@ -156,7 +156,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	require.NotNil(t, refused.ApplicationproblemJSONDefault, "%s", refused.Body)
 	assert.Equal(t, "cannot-send", refused.ApplicationproblemJSONDefault.Code)
 	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "it is in 7 parts (Latin, Latin 2, Latin 3, Greek, Cyrillic, Cyrillic 2, Greek 2)")
-	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "takes one file per face. Add the complete font, or keep the characters of one part")
+	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "takes one file per face. Add the complete font, or subset it to the characters of one part")
 
 	use, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.AddSiteFamilyJSONRequestBody{Recipe: &reshape.Recipe{Subset: &reshape.Subset{Text: spoken["h2"]}}})
 	require.NoError(t, err)

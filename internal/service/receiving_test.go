@@ -44,13 +44,13 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Custom role"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
 		press("Save"), says("No selector: a role of your own needs a selector"), browsertest.Type(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), browsertest.Hidden(".el-dialog"), says(".fares td"))
 	browsertest.Do(t, ctx, write("Font in the design", "Pilothouse Draft"), choose("Replacement family", "Skerrow Sans"), press("Add replacement"), says("Pilothouse Draft replaced by Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
-		act("Remove the replacement of Pilothouse Draft"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
+		act("Remove the replacement of Pilothouse Draft"), browsertest.Until(`!document.body.innerText.includes("replaced by Skerrow Sans")`))
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), browsertest.Visible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
 	// The plan, changed on the spot.
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible("table.plain"), says("heading 1, bold in body text"),
-		act("Send Skerrow Sans Light"), browsertest.Visible(`//td[text()="fonts/skerrow-sans-light.woff2"]`),
-		act("Send Skerrow Sans Light"), browsertest.Gone(`//td[text()="fonts/skerrow-sans-light.woff2"]`))
+		act("Include Skerrow Sans Light"), browsertest.Visible(`//td[text()="fonts/skerrow-sans-light.woff2"]`),
+		act("Include Skerrow Sans Light"), browsertest.Gone(`//td[text()="fonts/skerrow-sans-light.woff2"]`))
 	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`), press("Build and download"), browsertest.Visible(".built"))
 	require.Eventually(t, func() bool {
 		_, err := os.Stat(filepath.Join(downloads, "holmvik-members-pages-live-fonts.zip"))
@@ -58,7 +58,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	}, time.Minute, 50*time.Millisecond)
 
 	// Addresses come back, one by one and all at once.
-	browsertest.Do(t, ctx, write("Address of fonts/skerrow-sans-bold.woff2", "skerrow-sans-bold.woff2"), browsertest.Until(`(b => (b?.click(), !!b))([...document.querySelectorAll(".one")].find(li => li.innerText.includes("bold")).querySelector("button:not([disabled])"))`),
+	browsertest.Do(t, ctx, write("URL of fonts/skerrow-sans-bold.woff2", "skerrow-sans-bold.woff2"), browsertest.Until(`(b => (b?.click(), !!b))([...document.querySelectorAll(".one")].find(li => li.innerText.includes("bold")).querySelector("button:not([disabled])"))`),
 		says("there are 0"), write("File URLs", `<a href="https://files.example/8a/skerrow-sans-regular.woff2">, https://files.example/8b/skerrow-sans-bold.woff2`), press("Match URLs"),
 		says("Finished"), says(`url("https://files.example/8a/skerrow-sans-regular.woff2")`), says(".fares td {"))
 	browsertest.Do(t, ctx, act("Remove the URL of fonts/skerrow-sans-bold.woff2"), says("Missing"), browsertest.Until(`!document.body.innerText.includes("Finished")`))

@@ -49,7 +49,7 @@ function setRole(role: string, change: Partial<Role>) {
         ><ElOption v-for="c in formats" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
     ></ElFormItem>
     <div class="pair">
-      <ElFormItem label="Formats to include" :error="at('files.send')"
+      <ElFormItem label="Formats to include" :error="at('files.include')"
         ><ElSelect v-model="rules.files.include" aria-label="Formats to include"
           ><ElOption v-for="o in sends" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
       ></ElFormItem>
@@ -101,7 +101,7 @@ function setRole(role: string, change: Partial<Role>) {
       ><ElSelect v-model="rules.styles.form" aria-label="Where styles go"
         ><ElOption v-for="o in forms" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
-    <ElFormItem label="Where to put them" :error="at('styles.place')"
+    <ElFormItem label="Where to put them" :error="at('styles.where')"
       ><ElInput v-model="rules.styles.where" maxlength="300" placeholder="in the head of every page"
     /></ElFormItem>
     <ElFormItem label="Ways to load a stylesheet" :error="at('styles.load')"
@@ -117,10 +117,10 @@ function setRole(role: string, change: Partial<Role>) {
     <ElCheckbox v-model="rules.styles.override" label="Override platform styles" />
     <ElCheckbox v-model="rules.urls.after" label="File URLs are known only after the upload" />
     <ElCheckbox v-model="rules.urls.relative" label="Relative URLs work" />
-    <p v-if="at('addresses.after') || at('addresses.relative')" class="wrong small">
-      {{ at('addresses.after') }} {{ at('addresses.relative') }}
+    <p v-if="at('urls.after') || at('urls.relative')" class="wrong small">
+      {{ at('urls.after') }} {{ at('urls.relative') }}
     </p>
-    <ElFormItem label="Path of the folder, if relative URLs do not work" :error="at('addresses.prefix')"
+    <ElFormItem label="Path of the folder, if relative URLs do not work" :error="at('urls.prefix')"
       ><ElInput v-model="rules.urls.prefix" placeholder="/assets/"
     /></ElFormItem>
   </fieldset>

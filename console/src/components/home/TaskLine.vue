@@ -99,7 +99,7 @@ const spans = [
           :label="o.label"
       /></ElSelect>
       <ElButton v-if="item.snoozedUntil" size="small" text @click="wake.mutate(undefined)">Show again</ElButton>
-      <ElDropdown v-else trigger="click" @command="(days: number) => snooze.mutate(days)"
+      <ElDropdown v-else trigger="click" :persistent="false" @command="(days: number) => snooze.mutate(days)"
         ><ElButton size="small" text :aria-label="`Snooze: ${item.message}`">Snooze</ElButton
         ><template #dropdown
           ><ElDropdownMenu

@@ -14,7 +14,10 @@ const days = ref(14)
 const made = ref('')
 const path = { id: props.list.id }
 const share = change(
-  () => data(api.POST('/shortlists/{id}/shares', { params: { path }, body: { words: words.value, days: days.value } })),
+  () =>
+    data(
+      api.POST('/shortlists/{id}/shares', { params: { path }, body: { sampleText: words.value, days: days.value } }),
+    ),
   ['shortlists'],
   (a) => (made.value = location.origin + a.path),
 )

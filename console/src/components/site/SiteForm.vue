@@ -56,7 +56,7 @@ const save = change(
       client: form.client ?? 0,
       builder: form.builder,
       domains: form.domains.split(/[\s,]+/).filter(Boolean),
-      words: form.words,
+      sampleText: form.words,
       environments: environments(),
     }
     return props.site
@@ -104,7 +104,7 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
         /></ElSelect>
         <span class="soft small">{{ kinds?.items.find((b) => b.rules.kind === form.builder)?.rules.about }}</span>
       </ElFormItem>
-      <ElFormItem v-if="!site?.outletOf" label="Sample text in the client's words" :error="trouble.at('words')"
+      <ElFormItem v-if="!site?.outletOf" label="Sample text in the client's words" :error="trouble.at('sampleText')"
         ><ElInput v-model="form.words" maxlength="500" placeholder="Next ferry to Skerry: 16:35"
       /></ElFormItem>
       <ElFormItem
