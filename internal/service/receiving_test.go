@@ -98,7 +98,7 @@ func TestRulesInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, write("Name of the copy", "Harbour CMS"), press("Copy"), says("Your own, version 1"), browsertest.Until(`location.pathname === "/builders/harbour-cms"`))
 	file := filepath.Join(t.TempDir(), "rules.json")
 	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), browsertest.Upload(`input[aria-label="Builder rules, a file"]`, file), says("The file is no JSON"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), browsertest.Upload(`input[aria-label="Builder rules, a file"]`, file), says("The file is not JSON"))
 	browsertest.Do(t, ctx, press("Sign out"), browsertest.Visible("#email"))
 	signIn(t, ctx, s, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders/harbour-cms"), browsertest.Visible(".example table"))

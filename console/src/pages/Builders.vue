@@ -23,7 +23,7 @@ const put = change(
     try {
       rules = JSON.parse(text)
     } catch (e) {
-      throw new Error(`The file is no JSON: ${e instanceof Error ? e.message : e}`, { cause: e })
+      throw new Error(`The file is not JSON: ${e instanceof Error ? e.message : e}`, { cause: e })
     }
     const there = found.value?.items.find((b) => b.rules.kind === rules.kind)
     return there

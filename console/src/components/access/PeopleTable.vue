@@ -33,7 +33,7 @@ async function sure(question: string, title: string, yes: string) {
 async function close(p: Schemas['Person']) {
   if (
     await sure(
-      `${p.name} is let in no more: sessions, tokens and calendar addresses end at once. ` +
+      `${p.name} can no longer sign in. Sessions, tokens and feeds end at once. ` +
         'Their past activity stays in the records.',
       'Close the account?',
       'Close it',

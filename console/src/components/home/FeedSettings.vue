@@ -28,7 +28,7 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
     </p>
     <ul class="list">
       <li v-for="f in own ?? []" :key="f.id" class="row line">
-        <span>Address {{ f.id }}</span
+        <span>Feed {{ f.id }}</span
         ><span class="soft small"
           >made {{ when(f.createdAt) }}, {{ f.readAt ? `last read ${when(f.readAt)}` : 'not read yet' }}</span
         ><ElButton size="small" text @click="revoke.mutate(f.id)">Revoke</ElButton>

@@ -2,7 +2,7 @@
 import { ElButton, ElInput } from 'element-plus'
 import { ref } from 'vue'
 
-/** A file whose address is awaited. */
+/** A file whose URL is missing. */
 defineProps<{ file: string }>()
 const emit = defineEmits<{ give: [address: string] }>()
 const address = ref('')
@@ -18,7 +18,7 @@ const address = ref('')
         placeholder="https://"
         :aria-label="`URL of ${file}`"
         class="address"
-      /><ElButton size="small" native-type="submit" :disabled="!address.trim()">Keep</ElButton>
+      /><ElButton size="small" native-type="submit" :disabled="!address.trim()">Save</ElButton>
     </form>
   </li>
 </template>

@@ -8,7 +8,7 @@ import FileURLLine from './FileURLLine.vue'
 import PasteBox from '../shared/PasteBox.vue'
 
 /**
- * The addresses that uploaded files got: brought back all at once or one by one; then what is pasted comes out
+ * The URLs of uploaded files, pasted all at once or one by one; then the code to paste into the platform appears
  * finished.
  */
 const props = defineProps<{ id: number; environment: string; mayEdit: boolean }>()
@@ -58,7 +58,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
           type="textarea"
           :rows="3"
           placeholder="Paste all file URLs in any form: a list, tags, a stylesheet"
-          aria-label="Addresses"
+          aria-label="File URLs"
         />
         <div class="row under">
           <ElButton type="primary" native-type="submit" :disabled="!text.trim()" :loading="give.isPending.value"

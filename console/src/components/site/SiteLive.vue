@@ -5,7 +5,7 @@ import { api, data } from '../../api/client'
 import { change, liveStylesheets } from '../../api/queries'
 import { when } from '../../state/show'
 
-/** Addresses under which the site's stylesheet and fonts are served from here. */
+/** URLs under which Spare Crate serves the site's stylesheet and fonts. */
 const props = defineProps<{ id: number }>()
 const { data: sheets } = liveStylesheets(toRef(props, 'id'))
 const line = ref('')
