@@ -24,7 +24,7 @@ build: console ## build the binary, console included
 demo: build ## set up, start with demo data, print the address and the sign-in
 	@$(BIN) demo --data .build/demo
 
-play: build ## play a delivery from end to end, with the demo studio and a stand-in that receives its fonts
+play: build ## run an upload from end to end, with the demo studio and a fake publishing platform
 	@scripts/play
 
 test: tools build stale ## set up and run everything

@@ -286,5 +286,5 @@ func (f *Face) NameDiffers(file string) (p Problem, ok bool) {
 	if full == "" {
 		full = strings.TrimSpace(n.FamilyName() + " " + n.StyleName())
 	}
-	return Problem{ProblemFileName, fmt.Sprintf("The file is called %q, the font inside %q; a form that wants them equal will refuse it.", filepath.Base(file), full)}, true
+	return Problem{ProblemFileName, fmt.Sprintf("The file name is %q and the font's full name is %q. Upload forms that require them to match will refuse the file.", filepath.Base(file), full)}, true
 }

@@ -87,7 +87,7 @@ func TestNamesThatCannotBeGiven(t *testing.T) {
 	f := foundrytest.Face(t, foundry.Display(), font.OTF)
 	for says, o := range map[string]rename.Options{
 		"has none":              {Family: "Ὕδωρ"},
-		"cut it after 63":      {Family: "A family with a name that goes on and on and on, well beyond what any system shows"},
+		"cut it after 63":       {Family: "A family with a name that goes on and on and on, well beyond what any system shows"},
 		"a line end":            {Family: "Two\nLines"},
 		"is no PostScript name": {PostScript: "not a name"},
 	} {

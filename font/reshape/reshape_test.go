@@ -153,11 +153,11 @@ func TestChecksBeforeAFaceIsAtHand(t *testing.T) {
 		"":                               {Split: []string{"latin", "rest"}, Fallback: &reshape.Fallback{Against: []string{"arial", "Times New Roman"}, Groups: 24}},
 		"no set of characters is called": {Split: []string{"nosuch"}},
 		"a face is split into 40":        {Split: make([]string, 41)},
-		"name a fallback font":               {Fallback: &reshape.Fallback{}},
+		"name a fallback font":           {Fallback: &reshape.Fallback{}},
 		"metrics of \"nosuch\"":          {Fallback: &reshape.Fallback{Against: []string{"nosuch"}}},
 		"how often letters come up":      {Fallback: &reshape.Fallback{Against: []string{"arial"}, Language: "tlh"}},
 		"0 to 24 groups":                 {Fallback: &reshape.Fallback{Against: []string{"arial"}, Groups: 25}},
-		"at most 6 fallback fonts":                  {Fallback: &reshape.Fallback{Against: make([]string, 7)}},
+		"at most 6 fallback fonts":       {Fallback: &reshape.Fallback{Against: make([]string, 7)}},
 	} {
 		err := r.Check()
 		if says == "" {

@@ -39,9 +39,9 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 		{[]string{"change", "mads@lanternjaw.example"}, 2, "--name or --role"},
 		{[]string{"change", "--role", "owner", "mads@lanternjaw.example"}, 1, "choose viewer, editor or admin"},
 		{[]string{"password"}, 2, "WHO it is about"},
-		{[]string{"password", "mads@lanternjaw.example"}, 2, "A token gives nobody a new password. Sign in with your own for it: there is no terminal to ask for a password; give it with --password-file"},
+		{[]string{"password", "mads@lanternjaw.example"}, 2, "A token cannot set a password. Sign in with your own password: there is no terminal to ask for a password; give it with --password-file"},
 		{[]string{"password", "--password-file", s.write("wrong", []byte("not the password")), "mads@lanternjaw.example"}, 1, "wrong"},
-		{[]string{"change", "--role", "admin", "mads@lanternjaw.example"}, 2, "A token makes nobody an admin"},
+		{[]string{"change", "--role", "admin", "mads@lanternjaw.example"}, 2, "A token cannot make a person an admin"},
 	} {
 		_, errs, code := s.run(append([]string{"people"}, wrong.args...)...)
 		require.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)

@@ -54,7 +54,7 @@ func TestFindingOnTheCommandLine(t *testing.T) {
 	assert.NotContains(t, s.ok("families"), "Tidegarth")
 	_, errs, code = s.run("pack", "build", "Growers' almanac")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errs, "Bring it back")
+	assert.Contains(t, errs, "Restore it")
 	assert.Contains(t, s.ok("family", "restore", "Tidegarth Poster"), "is back in the catalog")
 	_, errs, code = s.run("family", "restore", "Tidegarth Poster")
 	assert.Equal(t, 1, code)

@@ -115,7 +115,7 @@ type started struct {
 	Password        string `json:"password,omitempty"`
 	Hosting         string `json:"hosting,omitempty"` // the demo's server of hosted fonts
 	Site            string `json:"site,omitempty"`    // the demo's published site of a client
-	Platform        string `json:"desk,omitempty"`    // the demo's platform of fonts
+	Platform        string `json:"platform,omitempty"`    // the demo's platform of fonts
 }
 
 func serveCommand() *cli.Command {

@@ -68,7 +68,7 @@ func TestALockedOutAdminGetsIn(t *testing.T) {
 	s.ok("sign-in", "--email", "ines@lanternjaw.example", "--password-file", once, "--new-password-file", s.write("next", []byte("a kettle on the quay")), address)
 	_, errs, code = s.run("admin", "reset", "--data", data, "nobody@lanternjaw.example")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errs, "Its admins are ines@lanternjaw.example")
+	assert.Contains(t, errs, "The admins are ines@lanternjaw.example")
 
 	require.NoError(t, process.Process.Signal(syscall.SIGTERM))
 	require.NoError(t, process.Wait())

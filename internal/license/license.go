@@ -53,8 +53,16 @@ const (
 	Blocked State = "blocked"
 )
 
-// Is says the state of something in a sentence: "Skerrow Sans is a query".
+// Is says the state of something after its name: "needs review", "is blocked".
 func (s State) Is() string {
+	if s == Review {
+		return "needs review"
+	}
+	return "is " + string(s)
+}
+
+// Words is the state in words: "needs review", "blocked".
+func (s State) Words() string {
 	if s == Review {
 		return "needs review"
 	}

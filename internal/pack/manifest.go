@@ -47,7 +47,7 @@ func (l terms) note() string {
 			s.WriteString("  License: none recorded\n")
 		}
 		for _, r := range f.Verdict.Reasons {
-			fmt.Fprintf(&s, "  %s: %s [%s]\n", r.State, r.Message, r.Evidence)
+			fmt.Fprintf(&s, "  %s: %s [%s]\n", r.State.Words(), r.Message, r.Evidence)
 		}
 		if f.SignOff != nil {
 			until := ""

@@ -102,7 +102,7 @@ func TestSelfHosted(t *testing.T) {
 	assert.Contains(t, slip, "&lt;link rel=&#34;stylesheet&#34; href=&#34;/fonts.css&#34;&gt;")
 	assert.NotContains(t, slip, "Holmvik </style>", "names are escaped")
 	note := string(files["license-note.txt"])
-	assert.Contains(t, note, "query: No document. [license 1]")
+	assert.Contains(t, note, "needs review: No document. [license 1]")
 	assert.Contains(t, note, "Signed off by Ines on 2026-11-24T10:00:00Z: Order is on its way")
 	assert.Contains(t, note, "© the maker")
 }
@@ -190,7 +190,7 @@ func TestWarnings(t *testing.T) {
 		"bold is smeared":       {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest face"},
 		"slanted":               {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "slant the upright letters"},
 		"other weight":          {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
-		"mates in running text": {place(pack.RoleAssignment{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "it has none"},
+		"mates in running text": {place(pack.RoleAssignment{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "has no bold face"},
 		"lists and navigation":  {place(pack.RoleAssignment{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation that is built of lists"},
 		"links and buttons":     {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "buttons that are made of links"},
 		"buttons placed":        {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}, pack.RoleAssignment{Role: builder.Buttons, Weight: 400}), []string{"also-catches"}, "links in headings"},

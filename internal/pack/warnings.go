@@ -105,14 +105,14 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 			continue
 		}
 		if p.family.elsewhere() {
-			warn("mate-missing", title, "Words in %s in %s will be faux: the stylesheet of %s has no %s.", m.word, strings.ToLower(title), name, m.word)
+			warn("mate-missing", title, "%s text in %s will be faux %s: the stylesheet of %s has no %s face.", strings.ToUpper(m.word[:1])+m.word[1:], strings.ToLower(title), m.word, name, m.word)
 			continue
 		}
-		what := "it has none"
+		what := "has no %s face"
 		if slices.ContainsFunc(p.family.Left, func(style string) bool { return strings.Contains(strings.ToLower(style), m.word) }) {
-			what = "it is not included"
+			what = "has a %s face that is not included"
 		}
-		warn("mate-missing", title, "Words in %s in %s will be faux: no %s of %s is included (%s).", m.word, strings.ToLower(title), m.word, name, what)
+		warn("mate-missing", title, "%s text in %s will be faux %s: %s %s.", strings.ToUpper(m.word[:1])+m.word[1:], strings.ToLower(title), m.word, name, fmt.Sprintf(what, m.word))
 	}
 }
 

@@ -221,7 +221,7 @@ func staysOut(u *usage.SiteFamily) string {
 			return r.Message
 		}
 	}
-	return fmt.Sprintf("It is %s.", u.Verdict.State)
+	return fmt.Sprintf("It %s.", u.Verdict.State.Is())
 }
 
 // seatFor finds the license of a family that a machine takes a seat of: the one by which it

@@ -79,7 +79,7 @@ func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64
 		return nil, err
 	}
 	if strings.TrimSpace(in.Text) == "" {
-		return nil, app.InvalidField("text", "missing-value", "Paste the addresses that the files got.")
+		return nil, app.InvalidField("text", "missing-value", "Paste the file URLs.")
 	}
 	d, where, err := c.siteIn(ctx, site, in.Environment)
 	if err != nil {

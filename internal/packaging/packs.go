@@ -310,7 +310,7 @@ func mayBuild(d *usage.Site) error {
 			continue
 		}
 		worst := u.Verdict.Worst()
-		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.Family.Name, u.Verdict.State.Is(), worst.Message, worst.Evidence))
+		stops = append(stops, fmt.Sprintf("%s %s: %s (%s)", u.Family.Name, u.Verdict.State.Is(), worst.Message, worst.Evidence))
 	}
 	if len(stops) > 0 {
 		return app.Problem(app.Conflict, "not-clear", "%s Record a license that covers this, or ask for a sign-off%s: an editor for a family that needs review, an admin for a blocked one.", strings.Join(stops, " "), where)

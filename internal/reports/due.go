@@ -253,7 +253,7 @@ func (d *dueList) signOffs() {
 			continue
 		}
 		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Review, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}, SignOff: &u.SignOff.ID,
-			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.Family.Name, u.Site.Name, u.SignOff.Person, u.SignOff.Ends.Format(time.DateOnly), u.Verdict.State.Is())},
+			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it %s again.", u.Family.Name, u.Site.Name, u.SignOff.Person, u.SignOff.Ends.Format(time.DateOnly), u.Verdict.State.Is())},
 			u.Site.Client, u.SignOff.Ends)
 	}
 }

@@ -248,7 +248,7 @@ func TestRoleAssignmentsChooseFaces(t *testing.T) {
 	assert.Contains(t, plan.Stylesheet, "h1 {\n  font-family: \"Skerrow Sans\", \"Skerrow Sans Fallback\", \"Arial\", sans-serif;")
 	assert.Contains(t, plan.Stylesheet, "size-adjust", "Arial is made to its measure")
 	require.Len(t, plan.Warnings, 1)
-	assert.Contains(t, plan.Warnings[0].Message, "Words in italic in body text will be faux")
+	assert.Contains(t, plan.Warnings[0].Message, "Italic text in body text will be faux italic")
 
 	choose := func(c api.PackChoices) *api.SetChoicesResponse {
 		r, err := s.admin.SetChoicesWithResponse(t.Context(), site.Id, &api.SetChoicesParams{IfMatch: site.Etag}, c)

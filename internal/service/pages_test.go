@@ -131,7 +131,7 @@ func TestAFacePageTellsAll(t *testing.T) {
 	browsertest.Do(t, ctx, openTab("Languages"), press("and 106 more"))
 	page += text(t, ctx)
 	for _, want := range []string{
-		"umbrisk_display_v2_FINAL.otf", "a form that wants them equal will refuse it", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",
+		"umbrisk_display_v2_FINAL.otf", "Upload forms that require them to match", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",
 		"missing Ș ș Ț ț", "kern kerning", "original", "on request", "For a site, download its pack",
 	} {
 		assert.Contains(t, page, want)

@@ -36,7 +36,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Words in italic in body text will be faux"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Italic text in body text will be faux italic"),
 		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("Links (a) also catches buttons that are made of links"))
 	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Remove"), browsertest.Hidden(".el-dialog"),

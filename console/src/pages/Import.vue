@@ -129,7 +129,7 @@ async function apply(group: Group) {
 }
 /** The folders of a path, with their last slash. */
 const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
-const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 'Left out', refused: 'Refused' }
+const kinds: Record<string, string> = { document: 'Document', 'left-out': 'Skipped', refused: 'Unreadable' }
 </script>
 
 <template>
@@ -250,9 +250,7 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
               ><strong class="file">{{ i.path.slice(folder(i.path).length) }}</strong>
               <span class="soft small">{{ bytes(i.bytes) }}</span></span
             >
-            <span>{{
-              i.kind === 'document' ? 'Kept with the families of the fonts beside it, once those in use in.' : i.why
-            }}</span>
+            <span>{{ i.kind === 'document' ? 'Added to the families of the fonts in the same folder.' : i.why }}</span>
           </li>
         </ul>
       </template>

@@ -154,7 +154,7 @@ func deleteCommand() *cli.Command {
 
 func restoreCommand() *cli.Command {
 	return &cli.Command{
-		Name: "bring-back", Usage: "restore a retired or deleted family", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "restore", Usage: "restore a retired or deleted family", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("With all that was its own: faces, files, licenses, sites, tags.", "sparecrate family restore 'Tidegarth Poster'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")

@@ -111,7 +111,7 @@ func ReshapeCommand() *cli.Command {
 // PreviewCommand is `picture`.
 func PreviewCommand() *cli.Command {
 	return &cli.Command{
-		Name: "picture", Usage: "save a preview picture of a font in the catalog", ArgsUsage: "FAMILY",
+		Name: "preview", Usage: "save a preview picture of a font in the catalog", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Draws text, with the kerning and ligatures of the font; for those who may see a\nfont but not have it, too.",
 			"sparecrate preview --text 'Next ferry 16:35' --out ferry.png 'Skerrow Sans'"),
 		Flags: []cli.Flag{

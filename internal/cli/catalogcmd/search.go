@@ -304,7 +304,7 @@ func SearchesCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "drop", Usage: "delete one of your saved searches", ArgsUsage: "NAME", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "delete", Usage: "delete one of your saved searches", ArgsUsage: "NAME", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("By name or number.", "sparecrate searches delete 'Loose ends'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NAME of a search")

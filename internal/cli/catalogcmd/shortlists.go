@@ -280,7 +280,7 @@ func revokeShareCommand() *cli.Command {
 
 func deleteShortlistCommand() *cli.Command {
 	return &cli.Command{
-		Name: "drop", Usage: "delete a shortlist and its links; the families stay", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "delete", Usage: "delete a shortlist and its links; the families stay", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("SHORTLIST is a number or a whole name.", "sparecrate shortlist delete 'Winter timetable'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withShortlist(ctx, c)

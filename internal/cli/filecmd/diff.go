@@ -46,7 +46,7 @@ type instance struct {
 // diffCommand is `file compare`.
 func diffCommand() *cli.Command {
 	return &cli.Command{
-		Name: "diff", Usage: "compare the outlines of two font files: same design, subset, instance, version", ArgsUsage: "A B", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "compare", Usage: "compare the outlines of two font files: same design, subset, instance, version", ArgsUsage: "A B", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("Compares the first faces of two files by their outlines and widths, not by their names: the same\ndesign, a part of it, a renamed copy, another version, an instance of a variable font, or\nanother design, with the evidence.", "sparecrate file compare SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
 		Action: func(_ context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "the file A", "the file B")

@@ -41,7 +41,7 @@ func FileCommand() *cli.Command {
 		Description: terminal.Example("Works on files of this machine; nothing leaves it.", "sparecrate file info *.ttf"),
 		Commands: append([]*cli.Command{
 			{
-				Name: "read", Usage: "show font info: names, embedding permission, axes, supported languages", ArgsUsage: "PATH...",
+				Name: "info", Usage: "show font info: names, embedding permission, axes, supported languages", ArgsUsage: "PATH...",
 				Description: terminal.Example("Prints a page for every face: names to copy, embedding permission, style, supported\nlanguages, layout features, line metrics, and problems. Names are those of\nthe reader's language, taken from LANG unless --language says another.",
 					"sparecrate file info SkerrowSans-Bold.ttf"),
 				Flags: []cli.Flag{
@@ -52,7 +52,7 @@ func FileCommand() *cli.Command {
 				Action: readFiles,
 			},
 			{
-				Name: "convert", Aliases: []string{"make"}, Usage: "convert font files to other formats, with a stylesheet and a sample page on request", ArgsUsage: "PATH...",
+				Name: "convert", Usage: "convert font files to other formats, with a stylesheet and a sample page on request", ArgsUsage: "PATH...",
 				Description: terminal.Example("Writes every face of every file into each format asked for, without changing\nits tables, on all cores. A file that fails does not stop the others and makes the exit\ncode 1. PostScript outlines become TrueType ones where a ttf is asked for; asked\nfor both ttf and otf, each face is written into the one that fits its outlines.\n\n"+
 					"woff2 is for every current browser, woff for those before; ttf and otf are for\ninstalling and apps, eot for Internet Explorer alone, svg for the first phones.\n\n"+
 					"--css adds all that a page needs: fonts.css with a rule for each face, sample.html that\nshows them, and the license text of open fonts. Files of one style become parts, each\nfor its characters.",
@@ -68,7 +68,7 @@ func FileCommand() *cli.Command {
 				Action: makeFiles,
 			},
 			{
-				Name: "test", Usage: "check font files against the rules of their formats", ArgsUsage: "PATH...",
+				Name: "check", Usage: "check font files against the rules of their formats", ArgsUsage: "PATH...",
 				Description: terminal.Example("Says what breaks a rule: an error is what readers stumble over, a warning what\nthey let pass. The exit code is 1 where there is an error or a file that cannot\nbe read.",
 					"sparecrate file check *.ttf"),
 				Flags:  []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "errors", Usage: "show errors only"}},

@@ -48,7 +48,7 @@ const OutFormat = "`FILE` to write; its ending is the format: woff2, woff, ttf, 
 func reshapeCommands() []*cli.Command {
 	return []*cli.Command{
 		{
-			Name: "trim", Usage: "subset a font to some characters", ArgsUsage: "PATH",
+			Name: "subset", Usage: "subset a font to some characters", ArgsUsage: "PATH",
 			Description: terminal.Example("Keeps the characters asked for, every glyph that layout rules make of them, and\nthe rules themselves; a variable font stays variable. Sets are the customary ones\nof the web (latin, latin-ext, cyrillic, greek, vietnamese, arabic ...), languages\n(pl, Polish) and scripts (script:Cherokee). With --split each set becomes a file\nof its own, with the stylesheet that lets a browser take those it needs.",
 				"sparecrate file subset --keep latin --text \"€ 25\" --out small.woff2 SkerrowSans-Regular.ttf"),
 			Flags: []cli.Flag{
@@ -63,7 +63,7 @@ func reshapeCommands() []*cli.Command {
 			Action: trimFile,
 		},
 		{
-			Name: "pin", Usage: "make a static instance of a variable font, or limit its axes", ArgsUsage: "PATH",
+			Name: "instance", Usage: "make a static instance of a variable font, or limit its axes", ArgsUsage: "PATH",
 			Description: terminal.Example("Fixes axes at a value (wght=700), limits them to a range (wght=400:700), or makes a\nnamed instance. With all axes fixed the font is static, with the names of that style.",
 				"sparecrate file instance --at wght=600 --out SkerrowSans-SemiBold.ttf SkerrowSans-Variable.ttf"),
 			Flags: []cli.Flag{
@@ -103,7 +103,7 @@ func reshapeCommands() []*cli.Command {
 			Action: fallbackFile,
 		},
 		{
-			Name: "show", Usage: "draw a preview of text in a font", ArgsUsage: "PATH",
+			Name: "preview", Usage: "draw a preview of text in a font", ArgsUsage: "PATH",
 			Description: terminal.Example("Draws text with the kerning and ligatures of the font, at one size or several, and\na chart of its glyphs where asked.",
 				"sparecrate file preview --text \"Saltmarsh Seed Exchange\" --size 96,48 --out seeds.png tidegarth.ttf"),
 			Flags: []cli.Flag{

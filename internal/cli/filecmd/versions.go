@@ -16,7 +16,7 @@ import (
 // changesCommand is `file diff`.
 func changesCommand() *cli.Command {
 	return &cli.Command{
-		Name: "changes", Usage: "show what a new version of a font changed", ArgsUsage: "OLD NEW", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "diff", Usage: "show what a new version of a font changed", ArgsUsage: "OLD NEW", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("Compares the first faces of two files: characters, widths, drawings, measures, names,\nlayout features, bytes. Lengths are thousandths of an em.", "sparecrate file diff SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
 		Action: func(_ context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "the OLD file", "the NEW file")

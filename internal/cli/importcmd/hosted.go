@@ -154,7 +154,7 @@ var sourceFlag = &cli.IntFlag{Name: "source", Usage: "`NUMBER` of a source, if t
 
 func removeHostedCommand() *cli.Command {
 	return &cli.Command{
-		Name: "drop", Usage: "remove a hosted source of a family", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag, sourceFlag},
+		Name: "remove", Usage: "remove a hosted source of a family", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag, sourceFlag},
 		Description: terminal.Example("`sparecrate family` shows the numbers of sources.", "sparecrate hosted remove --source 2 'Brackmoor Sans'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
@@ -237,7 +237,7 @@ func onlySource(all []api.HostedSource, id int64) []api.HostedSource {
 
 func selfHostCommand() *cli.Command {
 	return &cli.Command{
-		Name: "bring-in", Usage: "fetch the font files of a hosted family into an import", ArgsUsage: "FAMILY",
+		Name: "self-host", Usage: "fetch the font files of a hosted family into an import", ArgsUsage: "FAMILY",
 		Description: terminal.Example("Review them like any import: `sparecrate imports show` lists them with\nwhat happens to each, `imports accept` adds them to the catalog.", "sparecrate hosted self-host --source 1 --origin open 'Brackmoor Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, sourceFlag, &cli.StringFlag{Name: "origin", Usage: "their origin: `bought|client|open|commissioned|unknown`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {

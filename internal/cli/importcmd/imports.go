@@ -110,7 +110,7 @@ func importAction(do func(ctx context.Context, c *cli.Command, s *api.Client, id
 	const what = "a DELIVERY, by its number"
 	return func(ctx context.Context, c *cli.Command) error {
 		args := c.Args().Slice()
-		if c.Name != "mark" {
+		if c.Name != "select" {
 			var err error
 			if args, err = terminal.Arguments(c, what); err != nil {
 				return err

@@ -165,7 +165,7 @@ func changeLicenseCommand() *cli.Command {
 
 func copyLicenseCommand() *cli.Command {
 	return &cli.Command{
-		Name: "copy", Usage: "duplicate a license for another client or term", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{terminal.JSONFlag}, termFlags()...),
+		Name: "duplicate", Usage: "duplicate a license for another client or term", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{terminal.JSONFlag}, termFlags()...),
 		Description: terminal.Example("Takes over all but documents, reference and who has seats, and for another client all but\nthe domains; flags say what is different.", "sparecrate license duplicate --client 'Saltmarsh Seed Exchange' --domain almanac.saltmarsh.example --reference N-90400 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
@@ -231,7 +231,7 @@ func proposeCommand() *cli.Command {
 
 func giveCommand() *cli.Command {
 	return &cli.Command{
-		Name: "give", Usage: "assign a seat to a person, or an app to the license", ArgsUsage: "NUMBER NAME",
+		Name: "assign", Usage: "assign a seat to a person, or an app to the license", ArgsUsage: "NUMBER NAME",
 		Description: terminal.Example("NAME is the person's, or with --app the app's.", "sparecrate license assign 1 'Marit Sund'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "app", Usage: "NAME is an app, not a person"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -253,7 +253,7 @@ func giveCommand() *cli.Command {
 
 func takeCommand() *cli.Command {
 	return &cli.Command{
-		Name: "take", Usage: "unassign a seat or an app", ArgsUsage: "NUMBER NAME", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "unassign", Usage: "unassign a seat or an app", ArgsUsage: "NUMBER NAME", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("NAME is that of the person or app, or the number that `license show` shows with it.", "sparecrate license unassign 1 'Marit Sund'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, args, err := withLicense(ctx, c, "the NAME of the person or app")

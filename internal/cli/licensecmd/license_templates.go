@@ -44,7 +44,7 @@ func templatesCommand() *cli.Command {
 	return &cli.Command{
 		Name: "templates", Usage: "license templates: list, save, delete",
 		Description: terminal.Example("`license add --like NAME` begins with one.", "sparecrate license templates"),
-		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "save", Usage: "save the other options as the template `NAME`"}, &cli.StringFlag{Name: "drop", Usage: "delete the template `NAME`"},
+		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "save", Usage: "save the other options as the template `NAME`"}, &cli.StringFlag{Name: "delete", Usage: "delete the template `NAME`"},
 			&cli.IntFlag{Name: "months", Usage: "how long such a license is valid"}}, slices.DeleteFunc(termFlags(), func(f cli.Flag) bool {
 			return slices.Contains([]string{"client", "like", "from", "until", "reference", "document", "domain", "face", "price", "spdx"}, f.Names()[0])
 		})...),
@@ -85,12 +85,12 @@ func templates(ctx context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	if c.IsSet("drop") {
+	if c.IsSet("delete") {
 		var all []terminal.Named
 		for _, t := range found.Items {
 			all = append(all, terminal.Named{ID: t.Id, Name: t.Name, More: t.CreatedBy})
 		}
-		id, err := terminal.Choose(c.String("drop"), "template", all)
+		id, err := terminal.Choose(c.String("delete"), "template", all)
 		if err != nil {
 			return err
 		}

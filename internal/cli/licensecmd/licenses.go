@@ -32,7 +32,7 @@ func LicenseCommand() *cli.Command {
 			},
 			showLicenseCommand(), changeLicenseCommand(), approveLicenseCommand(), renewCommand(), readCommand(), proofCommand(), copyLicenseCommand(), proposeCommand(), giveCommand(), takeCommand(), licenseVersionsCommand(), endingCommand(), findDocumentsCommand(), templatesCommand(),
 			{
-				Name: "keep", Usage: "add a document of a family to a license", ArgsUsage: "NUMBER DOCUMENT", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, if DOCUMENT is a name"}},
+				Name: "use-document", Usage: "add a document of a family to a license", ArgsUsage: "NUMBER DOCUMENT", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, if DOCUMENT is a name"}},
 				Description: terminal.Example("DOCUMENT is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license use-document --family 'Zenithar Sans' 1 license.txt"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NUMBER of the license", "a DOCUMENT, by its number")

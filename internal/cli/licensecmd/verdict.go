@@ -11,6 +11,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/cli/terminal"
+	"sparecrate/internal/license"
 )
 
 // The exit codes by which a build pipeline knows a verdict.
@@ -116,9 +117,9 @@ func showVerdict(w io.Writer, v *api.Verdict) {
 	if v.Site != nil {
 		where = "on " + v.Site.Name + ", " + v.Client.Name
 	}
-	_, _ = fmt.Fprintf(w, "%s, %s, %s, on %s: %s\n", v.Family.Name, v.Use, where, v.Day, strings.ToUpper(string(v.State)))
+	_, _ = fmt.Fprintf(w, "%s, %s, %s, on %s: %s\n", v.Family.Name, v.Use, where, v.Day, license.State(v.State).Words())
 	for _, r := range v.Reasons {
-		terminal.Pairs(w, [2]string{string(r.State), r.Message + " [" + r.Evidence + "]"})
+		terminal.Pairs(w, [2]string{license.State(r.State).Words(), r.Message + " [" + r.Evidence + "]"})
 	}
 	if o := v.SignOff; o != nil {
 		terminal.Pairs(w, [2]string{"signed off", fmt.Sprintf("by %s on %s%s: %s", o.By, terminal.When(o.At), terminal.UntilDay(o), o.Reason)})

@@ -129,7 +129,7 @@ func BuilderCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "drop", Usage: "delete builder rules of your own", ArgsUsage: "KIND", Flags: []cli.Flag{terminal.JSONFlag},
+				Name: "delete", Usage: "delete builder rules of your own", ArgsUsage: "KIND", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Only rules that no site uses; shipped ones stay.", "sparecrate builder delete harbour-cms"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the KIND of builder")

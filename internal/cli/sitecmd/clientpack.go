@@ -10,6 +10,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/cli/terminal"
+	"sparecrate/internal/license"
 )
 
 func clientPackCommand() *cli.Command {
@@ -58,7 +59,7 @@ func clientPackCommand() *cli.Command {
 func showClientPlan(w io.Writer, plan *api.ClientPackPlan, seat *string) {
 	var rows [][]any
 	for _, f := range plan.Families {
-		rows = append(rows, []any{f.Family.Name, terminal.Count(f.Faces, "face"), f.Verdict, ""})
+		rows = append(rows, []any{f.Family.Name, terminal.Count(f.Faces, "face"), license.State(f.Verdict).Words(), ""})
 	}
 	for _, l := range plan.LeftOut {
 		rows = append(rows, []any{l.Family, "not included", "", l.Why})

@@ -27,7 +27,7 @@ func FileURLsCommand() *cli.Command {
 				}, showFileURLs),
 			},
 			{
-				Name: "give", Usage: "add file URLs from text, a file or a page", ArgsUsage: "SITE FILE|URL...",
+				Name: "add", Usage: "add file URLs from text, a file or a page", ArgsUsage: "SITE FILE|URL...",
 				Description: terminal.Example("From a FILE that holds them in any form (- for what is piped in), or as they stand. They are\nmatched to the files by name; --in-order takes nameless ones in the order of the slip.",
 					"sparecrate file-urls add \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
 				Flags:  []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the upload slip"}, &cli.StringFlag{Name: "file", Usage: "it is the URL of this `FILE` of the pack"}},
@@ -65,7 +65,7 @@ func FileURLsCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "forget", Usage: "remove the URL of a file, or all file URLs of a site", ArgsUsage: "SITE",
+				Name: "remove", Usage: "remove the URL of a file, or all file URLs of a site", ArgsUsage: "SITE",
 				Description: terminal.Example("When files were taken down there.", "sparecrate file-urls remove --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
 				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only the URL of this `FILE` of the pack"}},
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.FileURLList, error) {
@@ -129,13 +129,13 @@ func showFileURLs(w io.Writer, found *api.FileURLList) {
 		rows = append(rows, []any{f.File, state, f.Url, f.Person})
 	}
 	if len(rows) > 0 {
-		terminal.Grid(w, []any{"File", "", "Address", "Brought by"}, nil, rows)
+		terminal.Grid(w, []any{"File", "", "URL", "Added by"}, nil, rows)
 	}
 	for _, n := range found.Notes {
 		_, _ = fmt.Fprintf(w, "%s\n", n)
 	}
 	if len(found.Missing) > 0 {
-		_, _ = fmt.Fprintln(w, "Awaited:")
+		_, _ = fmt.Fprintln(w, "Missing:")
 		for _, f := range found.Missing {
 			_, _ = fmt.Fprintf(w, "  %s\n", f)
 		}
@@ -192,7 +192,7 @@ func PagesCommand() *cli.Command {
 			},
 			tick("done", "say that a page is done", "sparecrate pages done \"Holmvik members' pages\" /news", true),
 			tick("undone", "say that a page is not done after all", "sparecrate pages undone \"Holmvik members' pages\" /news", false),
-			pageCommand("drop", "take a page off the list", "sparecrate pages remove \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
+			pageCommand("remove", "remove a page from a site", "sparecrate pages remove \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
 				return terminal.Call[api.SitePageList](s.RemoveSitePage(ctx, site, page))
 			}),
 		},

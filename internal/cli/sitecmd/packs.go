@@ -393,7 +393,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		if f.Bytes > 0 {
 			bytes = terminal.Size(f.Bytes)
 		}
-		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, f.Verdict, orDash(f.Changes)})
+		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, license.State(f.Verdict).Words(), orDash(f.Changes)})
 	}
 	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Subsetting saves", "Verdict", "Changes made to the file"}, []string{"Delivered", "Subsetting saves"}, rows)
 	_, _ = fmt.Fprintln(w)
@@ -426,7 +426,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		if f.MayGoOut {
 			continue
 		}
-		_, _ = fmt.Fprintf(w, "\n%s is %s:\n", f.Family.Name, license.State(f.Verdict).Is())
+		_, _ = fmt.Fprintf(w, "\n%s %s:\n", f.Family.Name, license.State(f.Verdict).Is())
 		for _, r := range f.Reasons {
 			_, _ = fmt.Fprintf(w, "  %s [%s]\n", r.Message, r.Evidence)
 		}

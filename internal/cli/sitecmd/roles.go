@@ -50,7 +50,7 @@ func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, ch
 
 func placeCommand() *cli.Command {
 	return &cli.Command{
-		Name: "place", Usage: "assign a font to a role on a site", ArgsUsage: "SITE ROLE FAMILY",
+		Name: "assign", Usage: "assign a font to a role on a site", ArgsUsage: "SITE ROLE FAMILY",
 		Description: terminal.Example("The roles: body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes,\ncode, or one of your own with its --selector. Warnings say what will look different than intended.",
 			"sparecrate site assign --weight 300 --fallback Arial --fallback sans-serif 'Holmvik timetable' quotes 'Skerrow Sans'"),
 		Flags: append(faceFlags(),
@@ -220,7 +220,7 @@ func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family
 
 func unplaceCommand() *cli.Command {
 	return &cli.Command{
-		Name: "unplace", Usage: "unassign a role on a site", ArgsUsage: "SITE ROLE", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "unassign", Usage: "unassign a role on a site", ArgsUsage: "SITE ROLE", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("The family stays on the site.", "sparecrate site unassign 'Holmvik timetable' quotes"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "a ROLE, like body")
@@ -241,7 +241,7 @@ func unplaceCommand() *cli.Command {
 
 func swapCommand() *cli.Command {
 	return &cli.Command{
-		Name: "swap", Usage: "replace a font named in the design with a family", ArgsUsage: "SITE NAME FAMILY",
+		Name: "replace", Usage: "replace a font named in the design with a family", ArgsUsage: "SITE NAME FAMILY",
 		Description: terminal.Example("For designs that name another font because the real one could not be installed there. Several\nweights and styles are named with --also. It hits every text in that name on the site; --check\nreads the published pages and lists what else they set in the names that are replaced.",
 			"sparecrate site replace --weight 400 --also 700 --also '400 italic' 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
 		Flags: append(faceFlags(), &cli.StringSliceFlag{Name: "also", Usage: "further `WEIGHT`, or '700 italic'; may be repeated"},
@@ -308,7 +308,7 @@ func checkReplacements(ctx context.Context, c *cli.Command) error {
 
 func unswapCommand() *cli.Command {
 	return &cli.Command{
-		Name: "unswap", Usage: "remove a replacement", ArgsUsage: "SITE NAME", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "remove-replacement", Usage: "remove a replacement", ArgsUsage: "SITE NAME", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("The family stays on the site.", "sparecrate site remove-replacement 'Holmvik timetable' 'Pilothouse Draft'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the NAME the design has")

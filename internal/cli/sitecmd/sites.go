@@ -14,6 +14,7 @@ import (
 	"sparecrate/font/reshape"
 	"sparecrate/internal/cli/catalogcmd"
 	"sparecrate/internal/cli/terminal"
+	"sparecrate/internal/license"
 )
 
 // SiteCommand is `site`.
@@ -59,7 +60,7 @@ func SiteCommand() *cli.Command {
 				return terminal.Call[api.Site](s.GetSite(ctx, site))
 			}),
 			addSiteFamilyCommand(),
-			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", "sparecrate site remove-family 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
+			siteAction("remove-family", "remove a family from a site", "SITE FAMILY", "sparecrate site remove-family 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 				family, err := terminal.FindFamily(ctx, s, args[0])
 				if err != nil {
 					return nil, err
@@ -97,7 +98,7 @@ func siteAction(name, about, usage, line string, more []string, do func(context.
 func usedLine(v api.Site) string {
 	var out []string
 	for _, f := range v.Families {
-		out = append(out, fmt.Sprintf("%s (%s)", f.Family.Name, f.Verdict))
+		out = append(out, fmt.Sprintf("%s (%s)", f.Family.Name, license.State(f.Verdict).Words()))
 	}
 	return strings.Join(out, ", ")
 }
@@ -120,7 +121,7 @@ func showSite(w io.Writer, v *api.Site) {
 		}
 	}
 	for _, f := range v.Families {
-		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, f.Verdict)
+		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, license.State(f.Verdict).Words())
 		if len(f.Hosts) > 0 {
 			terminal.Pairs(w, [2]string{"served by", strings.Join(f.Hosts, ", ") + ", at each page view; nothing of it is in packs"}, [2]string{"stylesheet", strings.Join(f.Sheets, " ")})
 		}
@@ -185,7 +186,7 @@ func saving(before, after int64) string {
 
 func addSiteFamilyCommand() *cli.Command {
 	return &cli.Command{
-		Name: "use", Usage: "add a family to a site, or set the changes made to its files", ArgsUsage: "SITE FAMILY",
+		Name: "add-family", Usage: "add a family to a site, or set the changes made to its files", ArgsUsage: "SITE FAMILY",
 		Description: terminal.Example("SITE and FAMILY are numbers or full names. Packs include the family unchanged, or\nsubset, instanced, converted and renamed as chosen, in one file per face or in parts that a\nbrowser loads as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family;\nwith --sizes only how large its files would be.",
 			"sparecrate site add-family --keep latin 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: append([]cli.Flag{

@@ -6,7 +6,7 @@ import { change, me } from '../../api/queries'
 import { bytes } from '../../state/show'
 import LicenseForm from '../licenses/LicenseForm.vue'
 
-/** FamilyDocuments that family document's files, offered as document of its licenses. */
+/** Documents that came with a family's files, to be added to its licenses. */
 const props = defineProps<{ family: Schemas['Family'] }>()
 const { data: person } = me()
 const keep = change(

@@ -68,7 +68,7 @@ const pin = () =>
     <table class="plain small">
       <thead>
         <tr>
-          <th>Sent</th>
+          <th>Included</th>
           <th>Face</th>
           <th>File</th>
           <th>Used for</th>

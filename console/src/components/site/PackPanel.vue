@@ -78,8 +78,8 @@ const build = change(
         <span v-else-if="isFetching" class="soft small">Updating the plan …</span>
         <span v-else-if="!p.ready" class="alarm">Stopped: {{ stopped }}.</span>
         <span v-else-if="p.for === 'web'" class="soft small"
-          >A visitor downloads {{ bytes(p.delivered) }} when a page uses every face:
-          {{ Math.max(0.1, p.slowSeconds).toFixed(1) }} seconds on a slow mobile link.</span
+          >Font weight of a page with every face: {{ bytes(p.delivered) }}, about
+          {{ Math.max(0.1, p.slowSeconds).toFixed(1) }} s on slow mobile (1.6 Mbit/s).</span
         >
         <span v-else-if="p.for === 'app'" class="soft small">The app grows by {{ bytes(p.delivered) }}.</span>
       </div>

@@ -27,7 +27,7 @@ const editing = ref(false)
         ><template v-if="site.environments.length">; {{ site.environments.map((e) => e.name).join(', ') }}</template>
       </div>
     </div>
-    <ElButton v-if="mayEdit" @click="editing = true">Change the {{ site.outletOf ? 'outlet' : 'site' }}</ElButton>
+    <ElButton v-if="mayEdit" @click="editing = true">Edit {{ site.outletOf ? 'outlet' : 'site' }}</ElButton>
   </div>
   <SiteOutlets :site="site" :may-edit="mayEdit" />
   <SheetUrls :site="site" />
