@@ -1399,7 +1399,7 @@ type Face struct {
 	// Permission The embedding permission in words, with its number
 	Permission string `json:"permission"`
 
-	// Removed Files that were removed and can be brought back
+	// Removed Removed files that can be restored
 	Removed *[]File `json:"removed,omitempty"`
 
 	// Resource What packs for apps call the file, without its ending, and app code the font
@@ -1474,7 +1474,7 @@ type Family struct {
 	Faces     []Face           `json:"faces"`
 	Foundry   string           `json:"foundry"`
 
-	// GoneAt The day on which a deleted family can no longer be brought back
+	// GoneAt The day on which a deleted family can no longer be restored
 	GoneAt *time.Time `json:"goneAt,omitempty"`
 
 	// Hosted Where it is served from by others
@@ -1485,7 +1485,7 @@ type Family struct {
 	Note     string         `json:"note"`
 	Origin   Origin         `json:"origin"`
 
-	// Removed Faces that can be brought back
+	// Removed Removed faces that can be restored
 	Removed []RemovedFace `json:"removed"`
 
 	// Shortlists That it stands on
@@ -1531,7 +1531,7 @@ type FamilyGaps struct {
 	Gaps   []Gap  `json:"gaps"`
 	Origin Origin `json:"origin"`
 
-	// Recognized SPDX identifiers of open licenses that its files speak of and that are not confirmed
+	// Recognized SPDX identifiers of open licenses that its files mention and that are not confirmed
 	Recognized []string `json:"recognized"`
 }
 
@@ -1559,7 +1559,7 @@ type FamilyOnPages struct {
 
 // FamilyOnSite defines model for FamilyOnSite.
 type FamilyOnSite struct {
-	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+	// Recipe Changes made to a face - an instance, then a subset, TrueType outlines and a new name
 	Recipe *Recipe `json:"recipe,omitempty"`
 }
 
@@ -1661,7 +1661,7 @@ type File struct {
 	Current bool       `json:"current"`
 	Format  FileFormat `json:"format"`
 
-	// GoneAt Of a removed one, until when it can be brought back
+	// GoneAt Of a removed one, until when it can be restored
 	GoneAt *time.Time `json:"goneAt,omitempty"`
 	Id     int64      `json:"id"`
 
@@ -1708,7 +1708,7 @@ type FileURL struct {
 	File   string    `json:"file"`
 	Person string    `json:"person"`
 
-	// Replaced The pack has other bytes under this name by now
+	// Replaced The pack now has other bytes under this name
 	Replaced bool   `json:"replaced"`
 	Url      string `json:"url"`
 }
@@ -1821,7 +1821,7 @@ type HostedFile struct {
 
 // HostedReading defines model for HostedReading.
 type HostedReading struct {
-	// Notes What was mended or passed over
+	// Notes What was corrected or skipped
 	Notes  []string           `json:"notes"`
 	Sheets []HostedStylesheet `json:"sheets"`
 }
@@ -1862,7 +1862,7 @@ type Import struct {
 		Fonts     int `json:"fonts"`
 		LeftOut   int `json:"leftOut"`
 
-		// Marked Fonts that accepting would take in
+		// Marked Selected fonts
 		Marked  int `json:"marked"`
 		Refused int `json:"refused"`
 
@@ -1880,7 +1880,7 @@ type Import struct {
 	NextFamilies *string `json:"nextFamilies,omitempty"`
 	Origin       Origin  `json:"origin"`
 
-	// State Open for things and decisions; accepting, while marked fonts are taken in; finished, when nothing is left to decide; turned down
+	// State Open for files and decisions; accepting, while selected fonts are added; finished, when nothing is left to decide; discarded
 	State ImportState `json:"state"`
 	Title string      `json:"title"`
 
@@ -1896,7 +1896,7 @@ type ImportChange struct {
 	// Family The family they are to join or start, also when they come again; empty for the one they name
 	Family *string `json:"family,omitempty"`
 
-	// Items Numbers of fonts; all that are not taken in yet when left out
+	// Items Numbers of fonts; all that are not added yet when left out
 	Items *[]int64 `json:"items,omitempty"`
 
 	// Mark Whether accepting takes them in
@@ -1910,7 +1910,7 @@ type ImportChange struct {
 	Tags *[]string `json:"tags,omitempty"`
 }
 
-// ImportFamily A family as it would be once what is marked is taken in
+// ImportFamily A family as it will be once the selected fonts are added
 type ImportFamily struct {
 	Client Ref    `json:"client"`
 	Family *Ref   `json:"family,omitempty"`
@@ -2003,7 +2003,7 @@ type ImportResult struct {
 	Outcome Outcome `json:"outcome"`
 }
 
-// ImportState Open for things and decisions; accepting, while marked fonts are taken in; finished, when nothing is left to decide; turned down
+// ImportState Open for files and decisions; accepting, while selected fonts are added; finished, when nothing is left to decide; discarded
 type ImportState string
 
 // InspectedPage defines model for InspectedPage.
@@ -2611,7 +2611,7 @@ type Pack struct {
 
 // PackChoices defines model for PackChoices.
 type PackChoices struct {
-	// Exclude Faces left at home though a role needs them
+	// Exclude Faces excluded though a role needs them
 	Exclude *[]int64 `json:"exclude,omitempty"`
 
 	// Include Faces sent though no role needs them
@@ -2752,7 +2752,7 @@ type Plan struct {
 	// For web, app or desktop: what a license must allow
 	For string `json:"for"`
 
-	// MissingStylesheetUrl The stylesheet's own address is the last one awaited
+	// MissingStylesheetUrl Only the URL of the stylesheet itself is missing
 	MissingStylesheetUrl bool `json:"missingStylesheetUrl"`
 
 	// MissingUrls Files whose address is not known yet
@@ -2783,7 +2783,7 @@ type PlanFace struct {
 	// Bytes As delivered; what leaving it out saves
 	Bytes int64 `json:"bytes"`
 
-	// Changes What becomes of it and why
+	// Changes Changes made to the file and why
 	Changes  string     `json:"changes"`
 	Face     int64      `json:"face"`
 	Family   Ref        `json:"family"`
@@ -2823,11 +2823,11 @@ type PlanFile struct {
 	// Pending It is being made; its size is not known yet
 	Pending *bool `json:"pending,omitempty"`
 
-	// Replace Another one went up under this name
+	// Replace Another file was uploaded under this name
 	Replace *bool   `json:"replace,omitempty"`
 	Style   *string `json:"style,omitempty"`
 
-	// Url Where it went up
+	// Url Its file URL
 	Url *string `json:"url,omitempty"`
 	Why string  `json:"why"`
 }
@@ -2941,7 +2941,7 @@ type RebuildPlan struct {
 	Items  []Rebuild `json:"items"`
 }
 
-// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+// Recipe Changes made to a face - an instance, then a subset, TrueType outlines and a new name
 type Recipe = reshape.Recipe
 
 // RecipeSize defines model for RecipeSize.
@@ -3086,7 +3086,7 @@ type ReshapeOrder struct {
 	// Place Which face of a collection, from 0
 	Place *int `json:"place,omitempty"`
 
-	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+	// Recipe Changes made to a face - an instance, then a subset, TrueType outlines and a new name
 	Recipe Recipe `json:"recipe"`
 }
 
@@ -3353,7 +3353,7 @@ type SiteFamily struct {
 	MayGoOut bool     `json:"mayGoOut"`
 	Reasons  []Reason `json:"reasons"`
 
-	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+	// Recipe Changes made to a face - an instance, then a subset, TrueType outlines and a new name
 	Recipe *Recipe `json:"recipe,omitempty"`
 
 	// Reshaped What packs do to the family, in words; nothing when left out
@@ -4596,14 +4596,14 @@ type ClientInterface interface {
 
 	// RemoveFace Remove all files of a face
 	//
-	// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+	// They can be restored for 30 days. Where sites use the family it is refused with their names, unless `anyway` is set.
 	//
 	// Corresponds with DELETE /faces/{id}/files (the `RemoveFace` operationId).
 	RemoveFace(ctx context.Context, id Id, params *RemoveFaceParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// RemoveFile Remove a file of a face
 	//
-	// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+	// It can be restored for 30 days. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
 	//
 	// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
 	RemoveFile(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4668,7 +4668,7 @@ type ClientInterface interface {
 	// Corresponds with POST /families/like (the `FindAlike` operationId).
 	FindAlikeWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DeleteFamily Delete a family; it can be brought back for thirty days
+	// DeleteFamily Delete a family; it can be restored for 30 days
 	//
 	// Corresponds with DELETE /families/{id} (the `DeleteFamily` operationId).
 	DeleteFamily(ctx context.Context, id Id, params *DeleteFamilyParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4728,14 +4728,14 @@ type ClientInterface interface {
 	// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
 	ListProposals(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ConfirmProposalWithBody Confirm an open license, with what says so as its evidence
+	// ConfirmProposalWithBody Confirm an open license, with the quoted document as its evidence
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 	ConfirmProposalWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ConfirmProposal Confirm an open license, with what says so as its evidence
+	// ConfirmProposal Confirm an open license, with the quoted document as its evidence
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -4775,7 +4775,7 @@ type ClientInterface interface {
 
 	// AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -4784,7 +4784,7 @@ type ClientInterface interface {
 
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -4845,18 +4845,18 @@ type ClientInterface interface {
 	// Corresponds with GET /files/{id}/fallback (the `FindFallback` operationId).
 	FindFallback(ctx context.Context, id Id, params *FindFallbackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReshapeFileWithBody Make another font of a face - trimmed, pinned, retyped, renamed
+	// ReshapeFileWithBody Make another font of a face - subset, instanced, converted, renamed
 	//
-	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
 	ReshapeFileWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+	// ReshapeFile Make another font of a face - subset, instanced, converted, renamed
 	//
-	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -4962,7 +4962,7 @@ type ClientInterface interface {
 	// Corresponds with POST /imports (the `StartImport` operationId).
 	StartImport(ctx context.Context, body StartImportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DiscardImport Turn down what is not accepted yet, and stop what is under way
+	// DiscardImport Discard an import - nothing more is added, and running work stops
 	//
 	// Corresponds with DELETE /imports/{id} (the `DiscardImport` operationId).
 	DiscardImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -5673,7 +5673,7 @@ type ClientInterface interface {
 
 	// AddSignOffWithBody Take responsibility for a family on a site whose verdict is not clear
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -5682,7 +5682,7 @@ type ClientInterface interface {
 
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6311,7 +6311,7 @@ func (c *Client) UseFile(ctx context.Context, id Id, body UseFileJSONRequestBody
 
 // RemoveFace Remove all files of a face
 //
-// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+// They can be restored for 30 days. Where sites use the family it is refused with their names, unless `anyway` is set.
 //
 // Corresponds with DELETE /faces/{id}/files (the `RemoveFace` operationId).
 func (c *Client) RemoveFace(ctx context.Context, id Id, params *RemoveFaceParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -6328,7 +6328,7 @@ func (c *Client) RemoveFace(ctx context.Context, id Id, params *RemoveFaceParams
 
 // RemoveFile Remove a file of a face
 //
-// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+// It can be restored for 30 days. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
 //
 // Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
 func (c *Client) RemoveFile(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -6483,7 +6483,7 @@ func (c *Client) FindAlikeWithBody(ctx context.Context, contentType string, body
 	return c.Client.Do(req)
 }
 
-// DeleteFamily Delete a family; it can be brought back for thirty days
+// DeleteFamily Delete a family; it can be restored for 30 days
 //
 // Corresponds with DELETE /families/{id} (the `DeleteFamily` operationId).
 func (c *Client) DeleteFamily(ctx context.Context, id Id, params *DeleteFamilyParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -6643,7 +6643,7 @@ func (c *Client) ListProposals(ctx context.Context, id Id, reqEditors ...Request
 	return c.Client.Do(req)
 }
 
-// ConfirmProposalWithBody Confirm an open license, with what says so as its evidence
+// ConfirmProposalWithBody Confirm an open license, with the quoted document as its evidence
 //
 // Takes any type of body and a specified content type.
 //
@@ -6660,7 +6660,7 @@ func (c *Client) ConfirmProposalWithBody(ctx context.Context, id Id, contentType
 	return c.Client.Do(req)
 }
 
-// ConfirmProposal Confirm an open license, with what says so as its evidence
+// ConfirmProposal Confirm an open license, with the quoted document as its evidence
 //
 // Takes a body of the `application/json` content type.
 //
@@ -6760,7 +6760,7 @@ func (c *Client) SelfHostFamily(ctx context.Context, id Id, body SelfHostFamilyJ
 
 // AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes any type of body and a specified content type.
 //
@@ -6779,7 +6779,7 @@ func (c *Client) AddFamilySignOffWithBody(ctx context.Context, id Id, contentTyp
 
 // AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -6950,9 +6950,9 @@ func (c *Client) FindFallback(ctx context.Context, id Id, params *FindFallbackPa
 	return c.Client.Do(req)
 }
 
-// ReshapeFileWithBody Make another font of a face - trimmed, pinned, retyped, renamed
+// ReshapeFileWithBody Make another font of a face - subset, instanced, converted, renamed
 //
-// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 //
 // Takes any type of body and a specified content type.
 //
@@ -6969,9 +6969,9 @@ func (c *Client) ReshapeFileWithBody(ctx context.Context, id Id, contentType str
 	return c.Client.Do(req)
 }
 
-// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+// ReshapeFile Make another font of a face - subset, instanced, converted, renamed
 //
-// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -7237,7 +7237,7 @@ func (c *Client) StartImport(ctx context.Context, body StartImportJSONRequestBod
 	return c.Client.Do(req)
 }
 
-// DiscardImport Turn down what is not accepted yet, and stop what is under way
+// DiscardImport Discard an import - nothing more is added, and running work stops
 //
 // Corresponds with DELETE /imports/{id} (the `DiscardImport` operationId).
 func (c *Client) DiscardImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -9098,7 +9098,7 @@ func (c *Client) AssignRoles(ctx context.Context, id Id, params *AssignRolesPara
 
 // AddSignOffWithBody Take responsibility for a family on a site whose verdict is not clear
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes any type of body and a specified content type.
 //
@@ -9117,7 +9117,7 @@ func (c *Client) AddSignOffWithBody(ctx context.Context, id Id, contentType stri
 
 // AddSignOff Take responsibility for a family on a site whose verdict is not clear
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -17446,7 +17446,7 @@ type ClientWithResponsesInterface interface {
 
 	// RemoveFaceWithResponse Remove all files of a face
 	//
-	// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+	// They can be restored for 30 days. Where sites use the family it is refused with their names, unless `anyway` is set.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17455,7 +17455,7 @@ type ClientWithResponsesInterface interface {
 
 	// RemoveFileWithResponse Remove a file of a face
 	//
-	// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+	// It can be restored for 30 days. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17528,7 +17528,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/like (the `FindAlike` operationId).
 	FindAlikeWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindAlikeResponse, error)
 
-	// DeleteFamilyWithResponse Delete a family; it can be brought back for thirty days
+	// DeleteFamilyWithResponse Delete a family; it can be restored for 30 days
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17600,14 +17600,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
 	ListProposalsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error)
 
-	// ConfirmProposalWithBodyWithResponse Confirm an open license, with what says so as its evidence
+	// ConfirmProposalWithBodyWithResponse Confirm an open license, with the quoted document as its evidence
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 	ConfirmProposalWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error)
 
-	// ConfirmProposalWithResponse Confirm an open license, with what says so as its evidence
+	// ConfirmProposalWithResponse Confirm an open license, with the quoted document as its evidence
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -17653,7 +17653,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -17662,7 +17662,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddFamilySignOffWithResponse Take responsibility for a family in packs for a builder that are for no site
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -17741,18 +17741,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /files/{id}/fallback (the `FindFallback` operationId).
 	FindFallbackWithResponse(ctx context.Context, id Id, params *FindFallbackParams, reqEditors ...RequestEditorFn) (*FindFallbackResponse, error)
 
-	// ReshapeFileWithBodyWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+	// ReshapeFileWithBodyWithResponse Make another font of a face - subset, instanced, converted, renamed
 	//
-	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
 	ReshapeFileWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReshapeFileResponse, error)
 
-	// ReshapeFileWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+	// ReshapeFileWithResponse Make another font of a face - subset, instanced, converted, renamed
 	//
-	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -17868,7 +17868,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /imports (the `StartImport` operationId).
 	StartImportWithResponse(ctx context.Context, body StartImportJSONRequestBody, reqEditors ...RequestEditorFn) (*StartImportResponse, error)
 
-	// DiscardImportWithResponse Turn down what is not accepted yet, and stop what is under way
+	// DiscardImportWithResponse Discard an import - nothing more is added, and running work stops
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -18689,7 +18689,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -18698,7 +18698,7 @@ type ClientWithResponsesInterface interface {
 
 	// AddSignOffWithResponse Take responsibility for a family on a site whose verdict is not clear
 	//
-	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -27208,7 +27208,7 @@ func (c *ClientWithResponses) UseFileWithResponse(ctx context.Context, id Id, bo
 
 // RemoveFaceWithResponse Remove all files of a face
 //
-// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+// They can be restored for 30 days. Where sites use the family it is refused with their names, unless `anyway` is set.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -27223,7 +27223,7 @@ func (c *ClientWithResponses) RemoveFaceWithResponse(ctx context.Context, id Id,
 
 // RemoveFileWithResponse Remove a file of a face
 //
-// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+// It can be restored for 30 days. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -27350,7 +27350,7 @@ func (c *ClientWithResponses) FindAlikeWithBodyWithResponse(ctx context.Context,
 	return ParseFindAlikeResponse(rsp)
 }
 
-// DeleteFamilyWithResponse Delete a family; it can be brought back for thirty days
+// DeleteFamilyWithResponse Delete a family; it can be restored for 30 days
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -27482,7 +27482,7 @@ func (c *ClientWithResponses) ListProposalsWithResponse(ctx context.Context, id 
 	return ParseListProposalsResponse(rsp)
 }
 
-// ConfirmProposalWithBodyWithResponse Confirm an open license, with what says so as its evidence
+// ConfirmProposalWithBodyWithResponse Confirm an open license, with the quoted document as its evidence
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27495,7 +27495,7 @@ func (c *ClientWithResponses) ConfirmProposalWithBodyWithResponse(ctx context.Co
 	return ParseConfirmProposalResponse(rsp)
 }
 
-// ConfirmProposalWithResponse Confirm an open license, with what says so as its evidence
+// ConfirmProposalWithResponse Confirm an open license, with the quoted document as its evidence
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27577,7 +27577,7 @@ func (c *ClientWithResponses) SelfHostFamilyWithResponse(ctx context.Context, id
 
 // AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27592,7 +27592,7 @@ func (c *ClientWithResponses) AddFamilySignOffWithBodyWithResponse(ctx context.C
 
 // AddFamilySignOffWithResponse Take responsibility for a family in packs for a builder that are for no site
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27737,9 +27737,9 @@ func (c *ClientWithResponses) FindFallbackWithResponse(ctx context.Context, id I
 	return ParseFindFallbackResponse(rsp)
 }
 
-// ReshapeFileWithBodyWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+// ReshapeFileWithBodyWithResponse Make another font of a face - subset, instanced, converted, renamed
 //
-// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27752,9 +27752,9 @@ func (c *ClientWithResponses) ReshapeFileWithBodyWithResponse(ctx context.Contex
 	return ParseReshapeFileResponse(rsp)
 }
 
-// ReshapeFileWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+// ReshapeFileWithResponse Make another font of a face - subset, instanced, converted, renamed
 //
-// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+// Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27966,7 +27966,7 @@ func (c *ClientWithResponses) StartImportWithResponse(ctx context.Context, body 
 	return ParseStartImportResponse(rsp)
 }
 
-// DiscardImportWithResponse Turn down what is not accepted yet, and stop what is under way
+// DiscardImportWithResponse Discard an import - nothing more is added, and running work stops
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -29477,7 +29477,7 @@ func (c *ClientWithResponses) AssignRolesWithResponse(ctx context.Context, id Id
 
 // AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -29492,7 +29492,7 @@ func (c *ClientWithResponses) AddSignOffWithBodyWithResponse(ctx context.Context
 
 // AddSignOffWithResponse Take responsibility for a family on a site whose verdict is not clear
 //
-// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+// An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //

@@ -220,7 +220,7 @@ func TestKilledServiceComesBack(t *testing.T) {
 	_, errs, code := s.run("pack", "build", "Growers' almanac")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "Tidegarth Poster is blocked")
-	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Tidegarth Poster", "The maker agreed by letter"), "signed off")
+	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Tidegarth Poster", "The foundry agreed by letter"), "signed off")
 }
 
 func TestReadFiles(t *testing.T) {

@@ -79,9 +79,9 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("family", "use-newest", "Skerrow Sans", "Regular"), "Packs use SkerrowSans-Regular.ttf")
 	assert.Contains(t, s.fails(1, "family", "record-as", "Skerrow Sans", "bold.ttf", "Handsome"), "names no weight")
 	assert.Contains(t, s.ok("family", "record-as", "Skerrow Sans", "bold.ttf", "Black"), "Packs use bold.ttf for Skerrow Sans Black.")
-	assert.Contains(t, s.fails(1, "family", "remove-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "the face is then gone from their packs. It can be brought back for 30 days. Say --anyway")
+	assert.Contains(t, s.fails(1, "family", "remove-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "the face is then gone from their packs. It can be restored for 30 days. Say --anyway")
 	assert.Contains(t, s.ok("family", "remove-face", "--anyway", "Skerrow Sans", "Bold"), "Skerrow Sans Bold is removed.")
-	assert.Contains(t, s.ok("family", "Skerrow Sans"), "Bold, removed\n  file           SkerrowSans-Bold.ttf (by Ines Varga, can be brought back until")
+	assert.Contains(t, s.ok("family", "Skerrow Sans"), "Bold, removed\n  file           SkerrowSans-Bold.ttf (by Ines Varga, can be restored until")
 	assert.Contains(t, s.ok("family", "restore-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "Packs use SkerrowSans-Bold.ttf for Skerrow Sans Bold.")
 
 	assert.Contains(t, s.ok("pack", "choose", "--pin", "Skerrow Sans Regular=other.ttf", "--source", "smaller", "Holmvik timetable"), "stays on other.ttf (Version 1.200)")

@@ -429,7 +429,7 @@ func (c *Files) inUse(ctx context.Context, tx *store.Store, f *store.Face, famil
 	if len(going) == len(f.Files) {
 		then = "the face is then gone from their packs"
 	}
-	return app.Problem(app.Conflict, "in-use", "Packs use this file of %s, which is on %s; %s. It can be brought back for 30 days.", FaceName(family.Name, f.Style), sentence.List(names), then)
+	return app.Problem(app.Conflict, "in-use", "Packs use this file of %s, which is on %s; %s. It can be restored for 30 days.", FaceName(family.Name, f.Style), sentence.List(names), then)
 }
 
 // Restore undoes a removal.

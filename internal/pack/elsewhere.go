@@ -107,7 +107,7 @@ func (l *layout) styled() bool {
 // away warns of families that are served from elsewhere.
 func (l *layout) away(f *Family, warn func(code, about, format string, args ...any)) {
 	if l.styled() {
-		warn("calls-elsewhere", f.Name, "Each page view calls %s for %s: the page waits for it, and it learns who reads. Bring the family in-house where its license allows that.", f.hosts(), f.Name)
+		warn("calls-elsewhere", f.Name, "Each page view loads from %s for %s: the page waits for it, and that server learns who reads. Self-host the family if its license allows that.", f.hosts(), f.Name)
 		return
 	}
 	hint := ""
@@ -117,5 +117,5 @@ func (l *layout) away(f *Family, warn func(code, about, format string, args ...a
 			break
 		}
 	}
-	warn("only-elsewhere", f.Name, "%s is served by %s and has no files here; this platform takes files, so the pack has nothing of it. Bring it in-house first.%s", f.Name, f.hosts(), hint)
+	warn("only-elsewhere", f.Name, "%s is served by %s and has no files here; this platform takes files, so the pack does not include it. Self-host it first.%s", f.Name, f.hosts(), hint)
 }

@@ -139,7 +139,7 @@ func (l *layout) swapped(s *Replacement, warn func(code, about, format string, a
 		warn("swap-elsewhere", s.Name, "%s cannot be replaced by %s, which is hosted elsewhere under its own name. Self-host it first.", s.Name, s.Family)
 		return
 	case f.elsewhere() && l.styled() && face != nil && len(f.rulesLike(face)) == 0:
-		warn("swap-elsewhere", s.Name, "%s cannot be replaced by %s: no URL of its fonts is known. Read its stylesheet again, or bring it in-house.", s.Name, s.Family)
+		warn("swap-elsewhere", s.Name, "%s cannot be replaced by %s: no URL of its fonts is known. Read its stylesheet again, or self-host it.", s.Name, s.Family)
 		return
 	case f.elsewhere() && l.styled():
 		warn("swap-hosted", s.Name, "%s becomes %s by the font URLs that its stylesheet had when it was read. The host can change them; read the stylesheet again where the text falls back.", s.Name, s.Family)

@@ -318,9 +318,9 @@ func mayBuild(d *usage.Site) error {
 	switch {
 	case sent > 0 || len(hosted) > 0 && d.Rules.Styles.Form.Loads():
 	case len(hosted) > 0:
-		return app.Problem(app.Conflict, "only-hosted", "A pack for %s would be empty: %s has no files here, it is served from elsewhere, and “%s” takes files. Bring it in-house first.", d.Name, sentence.List(hosted), d.Rules.Name)
+		return app.Problem(app.Conflict, "only-hosted", "A pack for %s would be empty: %s has no files here, it is served from elsewhere, and “%s” takes files. Self-host it first.", d.Name, sentence.List(hosted), d.Rules.Name)
 	default:
-		return app.Problem(app.Conflict, "nothing-sent", "Every face is left at home, so that a pack for %s would be empty. Send one.", d.Name)
+		return app.Problem(app.Conflict, "nothing-sent", "Every face is excluded, so a pack for %s would be empty. Include one.", d.Name)
 	}
 	return nil
 }

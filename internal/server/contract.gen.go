@@ -126,7 +126,7 @@ type ServerInterface interface {
 	// FindAlike Families that draw what a font file draws
 	// (POST /families/like)
 	FindAlike(ctx *echo.Context) error
-	// DeleteFamily Delete a family; it can be brought back for thirty days
+	// DeleteFamily Delete a family; it can be restored for 30 days
 	// (DELETE /families/{id})
 	DeleteFamily(ctx *echo.Context, id Id, params DeleteFamilyParams) error
 	// GetFamily A family with its faces, files, licenses and sites
@@ -150,7 +150,7 @@ type ServerInterface interface {
 	// ListProposals What the files of a family and the documents beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx *echo.Context, id Id) error
-	// ConfirmProposal Confirm an open license, with what says so as its evidence
+	// ConfirmProposal Confirm an open license, with the quoted document as its evidence
 	// (POST /families/{id}/proposals)
 	ConfirmProposal(ctx *echo.Context, id Id) error
 	// PlanRebuild The sites that carry an old version of a family, with what is otherwise now
@@ -198,7 +198,7 @@ type ServerInterface interface {
 	// FindFallback Rules for local fonts that take as much room as a face
 	// (GET /files/{id}/fallback)
 	FindFallback(ctx *echo.Context, id Id, params FindFallbackParams) error
-	// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+	// ReshapeFile Make another font of a face - subset, instanced, converted, renamed
 	// (POST /files/{id}/reshape)
 	ReshapeFile(ctx *echo.Context, id Id) error
 	// GetReshapedContent The bytes of a reshaped font
@@ -231,7 +231,7 @@ type ServerInterface interface {
 	// StartImport Open a import, to which things are added and then accepted
 	// (POST /imports)
 	StartImport(ctx *echo.Context) error
-	// DiscardImport Turn down what is not accepted yet, and stop what is under way
+	// DiscardImport Discard an import - nothing more is added, and running work stops
 	// (DELETE /imports/{id})
 	DiscardImport(ctx *echo.Context, id Id) error
 	// GetImport A import, how far it is, and the families in it
@@ -11040,7 +11040,7 @@ type StrictServerInterface interface {
 	// FindAlike Families that draw what a font file draws
 	// (POST /families/like)
 	FindAlike(ctx context.Context, request FindAlikeRequestObject) (FindAlikeResponseObject, error)
-	// DeleteFamily Delete a family; it can be brought back for thirty days
+	// DeleteFamily Delete a family; it can be restored for 30 days
 	// (DELETE /families/{id})
 	DeleteFamily(ctx context.Context, request DeleteFamilyRequestObject) (DeleteFamilyResponseObject, error)
 	// GetFamily A family with its faces, files, licenses and sites
@@ -11064,7 +11064,7 @@ type StrictServerInterface interface {
 	// ListProposals What the files of a family and the documents beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
-	// ConfirmProposal Confirm an open license, with what says so as its evidence
+	// ConfirmProposal Confirm an open license, with the quoted document as its evidence
 	// (POST /families/{id}/proposals)
 	ConfirmProposal(ctx context.Context, request ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error)
 	// PlanRebuild The sites that carry an old version of a family, with what is otherwise now
@@ -11112,7 +11112,7 @@ type StrictServerInterface interface {
 	// FindFallback Rules for local fonts that take as much room as a face
 	// (GET /files/{id}/fallback)
 	FindFallback(ctx context.Context, request FindFallbackRequestObject) (FindFallbackResponseObject, error)
-	// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+	// ReshapeFile Make another font of a face - subset, instanced, converted, renamed
 	// (POST /files/{id}/reshape)
 	ReshapeFile(ctx context.Context, request ReshapeFileRequestObject) (ReshapeFileResponseObject, error)
 	// GetReshapedContent The bytes of a reshaped font
@@ -11145,7 +11145,7 @@ type StrictServerInterface interface {
 	// StartImport Open a import, to which things are added and then accepted
 	// (POST /imports)
 	StartImport(ctx context.Context, request StartImportRequestObject) (StartImportResponseObject, error)
-	// DiscardImport Turn down what is not accepted yet, and stop what is under way
+	// DiscardImport Discard an import - nothing more is added, and running work stops
 	// (DELETE /imports/{id})
 	DiscardImport(ctx context.Context, request DiscardImportRequestObject) (DiscardImportResponseObject, error)
 	// GetImport A import, how far it is, and the families in it

@@ -444,7 +444,7 @@ func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int6
 		if err := sitedb.In(tx).SetChoices(ctx, site, version, choices); err != nil {
 			return app.Explain(err, "site")
 		}
-		return dir.note(ctx, tx, p, "changed pack choices", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Include), len(choices.Exclude), len(choices.Pinned)))
+		return dir.note(ctx, tx, p, "changed pack choices", s.Name, fmt.Sprintf("%d faces included, %d excluded, %d pinned to a file", len(choices.Include), len(choices.Exclude), len(choices.Pinned)))
 	})
 	if err != nil {
 		return nil, err

@@ -283,7 +283,7 @@ export interface paths {
         get: operations["getImport"];
         put?: never;
         post?: never;
-        /** Turn down what is not accepted yet, and stop what is under way */
+        /** Discard an import - nothing more is added, and running work stops */
         delete: operations["discardImport"];
         options?: never;
         head?: never;
@@ -421,8 +421,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make another font of a face - trimmed, pinned, retyped, renamed
-         * @description Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+         * Make another font of a face - subset, instanced, converted, renamed
+         * @description Made once and stored. Changes that the font or its license forbids are refused with the reason; changes that they do not mention need review.
          */
         post: operations["reshapeFile"];
         delete?: never;
@@ -568,7 +568,7 @@ export interface paths {
         post?: never;
         /**
          * Remove all files of a face
-         * @description For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+         * @description They can be restored for 30 days. Where sites use the family it is refused with their names, unless `anyway` is set.
          */
         delete: operations["removeFace"];
         options?: never;
@@ -592,7 +592,7 @@ export interface paths {
         post?: never;
         /**
          * Remove a file of a face
-         * @description For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+         * @description It can be restored for 30 days. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
          */
         delete: operations["removeFile"];
         options?: never;
@@ -811,7 +811,7 @@ export interface paths {
         get: operations["getFamily"];
         put?: never;
         post?: never;
-        /** Delete a family; it can be brought back for thirty days */
+        /** Delete a family; it can be restored for 30 days */
         delete: operations["deleteFamily"];
         options?: never;
         head?: never;
@@ -1401,7 +1401,7 @@ export interface paths {
         put?: never;
         /**
          * Take responsibility for a family in packs for a builder that are for no site
-         * @description A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+         * @description An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
          */
         post: operations["addFamilySignOff"];
         delete?: never;
@@ -1422,7 +1422,7 @@ export interface paths {
         /** What the files of a family and the documents beside them say of a license */
         get: operations["listProposals"];
         put?: never;
-        /** Confirm an open license, with what says so as its evidence */
+        /** Confirm an open license, with the quoted document as its evidence */
         post: operations["confirmProposal"];
         delete?: never;
         options?: never;
@@ -2049,7 +2049,7 @@ export interface paths {
         put?: never;
         /**
          * Take responsibility for a family on a site whose verdict is not clear
-         * @description A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+         * @description An editor may sign off a family that needs review, an admin also a blocked one. The sign-off is valid for the current reasons.
          */
         post: operations["addSignOff"];
         delete?: never;
@@ -2762,7 +2762,7 @@ export interface components {
             removedBy?: string;
             /**
              * Format: date-time
-             * @description Of a removed one, until when it can be brought back
+             * @description Of a removed one, until when it can be restored
              */
             goneAt?: string;
             /** @description Which face of the file it is, from 0 */
@@ -2785,7 +2785,7 @@ export interface components {
             verdict: components["schemas"]["VerdictState"];
             metadata: components["schemas"]["Metadata"];
             files: components["schemas"]["File"][];
-            /** @description Files that were removed and can be brought back */
+            /** @description Removed files that can be restored */
             removed?: components["schemas"]["File"][];
             /** @description What packs for apps call the file, without its ending, and app code the font */
             resource: string;
@@ -2841,7 +2841,7 @@ export interface components {
         };
         HostedReading: {
             sheets: components["schemas"]["HostedStylesheet"][];
-            /** @description What was mended or passed over */
+            /** @description What was corrected or skipped */
             notes: string[];
         };
         HostedStylesheet: {
@@ -3078,11 +3078,11 @@ export interface components {
             hosted: components["schemas"]["HostedSource"][];
             /**
              * Format: date-time
-             * @description The day on which a deleted family can no longer be brought back
+             * @description The day on which a deleted family can no longer be restored
              */
             goneAt?: string;
             faces: components["schemas"]["Face"][];
-            /** @description Faces that can be brought back */
+            /** @description Removed faces that can be restored */
             removed: components["schemas"]["RemovedFace"][];
             licenses: components["schemas"]["License"][];
             sites: components["schemas"]["FamilySite"][];
@@ -3134,7 +3134,7 @@ export interface components {
             origin: components["schemas"]["Origin"];
             faces: number;
             gaps: components["schemas"]["Gap"][];
-            /** @description SPDX identifiers of open licenses that its files speak of and that are not confirmed */
+            /** @description SPDX identifiers of open licenses that its files mention and that are not confirmed */
             recognized: string[];
         };
         GapPage: {
@@ -3228,7 +3228,7 @@ export interface components {
             origin?: components["schemas"]["Origin"];
         };
         /**
-         * @description Open for things and decisions; accepting, while marked fonts are taken in; finished, when nothing is left to decide; turned down
+         * @description Open for files and decisions; accepting, while selected fonts are added; finished, when nothing is left to decide; discarded
          * @enum {string}
          */
         ImportState: "open" | "accepting" | "finished" | "discarded";
@@ -3253,7 +3253,7 @@ export interface components {
             unpacking: number;
             counts: {
                 fonts: number;
-                /** @description Fonts that accepting would take in */
+                /** @description Selected fonts */
                 marked: number;
                 /** @description Fonts that are in the catalog */
                 taken: number;
@@ -3270,7 +3270,7 @@ export interface components {
             items: components["schemas"]["ImportFamily"][];
             next?: string;
         };
-        /** @description A family as it would be once what is marked is taken in */
+        /** @description A family as it will be once the selected fonts are added */
         ImportFamily: {
             name: string;
             client: components["schemas"]["Ref"];
@@ -3323,7 +3323,7 @@ export interface components {
             next?: string;
         };
         ImportChange: {
-            /** @description Numbers of fonts; all that are not taken in yet when left out */
+            /** @description Numbers of fonts; all that are not added yet when left out */
             items?: number[];
             /** @description Whether accepting takes them in */
             mark?: boolean;
@@ -3360,7 +3360,7 @@ export interface components {
             name?: components["schemas"]["Consent"];
             format?: components["schemas"]["Consent"];
         };
-        /** @description What is to become of a face - pinned, then trimmed, retyped and renamed */
+        /** @description Changes made to a face - an instance, then a subset, TrueType outlines and a new name */
         Recipe: {
             instance?: {
                 /** @description Axes by tag with their places, 700, or ranges, 400:700 */
@@ -3384,9 +3384,9 @@ export interface components {
             };
             /** @description PostScript outlines become TrueType ones */
             toTrueType?: boolean;
-            /** @description Outlines pinned or retyped are rounded on a finer grid, truer and larger; without it only pinned ones are, where it would be seen */
+            /** @description New outlines are rounded on a finer grid, more precise and larger; without it only those of instances are, where it would be seen */
             fine?: boolean;
-            /** @description Outlines pinned or retyped stay on the grid of the font, smaller and less true */
+            /** @description New outlines stay on the grid of the font, smaller and less precise */
             whole?: boolean;
             /** @description A file for each of these named sets of characters; rest stands for what is in none */
             split?: string[];
@@ -4251,7 +4251,7 @@ export interface components {
         PackChoices: {
             /** @description Faces sent though no role needs them */
             include?: number[];
-            /** @description Faces left at home though a role needs them */
+            /** @description Faces excluded though a role needs them */
             exclude?: number[];
             /** @description Formats for browsers of long ago too */
             legacyFormats?: boolean;
@@ -4538,7 +4538,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             person: string;
-            /** @description The pack has other bytes under this name by now */
+            /** @description The pack now has other bytes under this name */
             replaced: boolean;
         };
         NewFileURLs: {
@@ -4711,11 +4711,11 @@ export interface components {
             family?: string;
             style?: string;
             format?: string;
-            /** @description Another one went up under this name */
+            /** @description Another file was uploaded under this name */
             replace?: boolean;
             /** @description It is being made; its size is not known yet */
             pending?: boolean;
-            /** @description Where it went up */
+            /** @description Its file URL */
             url?: string;
         };
         PlanFace: {
@@ -4728,7 +4728,7 @@ export interface components {
             included: boolean;
             /** @description By what, empty for nothing */
             needed: string;
-            /** @description What becomes of it and why */
+            /** @description Changes made to the file and why */
             changes: string;
             verdict: components["schemas"]["VerdictState"];
             /**
@@ -4787,7 +4787,7 @@ export interface components {
             pastes: components["schemas"]["Paste"][];
             /** @description Files whose address is not known yet */
             missingUrls: string[];
-            /** @description The stylesheet's own address is the last one awaited */
+            /** @description Only the URL of the stylesheet itself is missing */
             missingStylesheetUrl: boolean;
             warnings: components["schemas"]["SiteWarning"][];
             /** @description The upload slip as HTML */
@@ -5559,7 +5559,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Being taken in */
+            /** @description Being added */
             202: {
                 headers: {
                     [name: string]: unknown;

@@ -12,7 +12,7 @@ import { concern, grouped, type Concern, type Group } from '../state/imports'
 import { useTrouble } from '../state/form'
 import { bytes, importStates, label, origins, some, when } from '../state/show'
 import { renew } from '../state/renew'
-import { includeAll, stop, uploads } from '../state/uploads'
+import { uploadAll, stop, uploads } from '../state/uploads'
 
 /** What arrived together, looked through before it is imported. */
 const props = defineProps<{ id: number }>()
@@ -97,7 +97,7 @@ const accept = change(() => dataOf(api.POST('/imports/{id}/accept', { params: { 
 const down = change(() => dataOf(api.DELETE('/imports/{id}', { params: { path: { id: props.id } } })), touched)
 
 function more(files: { file: File; path: string }[]) {
-  void includeAll(props.id, files).then(() => renew(queries, ['imports']))
+  void uploadAll(props.id, files).then(() => renew(queries, ['imports']))
 }
 async function discard() {
   try {

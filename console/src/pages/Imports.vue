@@ -10,7 +10,7 @@ import PasteCode from '../components/imports/PasteCode.vue'
 import { useTrouble } from '../state/form'
 import { importStates, label, origins, some, when } from '../state/show'
 import { renew } from '../state/renew'
-import { includeAll } from '../state/uploads'
+import { uploadAll } from '../state/uploads'
 
 /** Where things come in: each drop is an import, looked through on a page of its own. */
 const queries = useQueryClient()
@@ -34,7 +34,7 @@ async function take(files: { file: File; path: string }[]) {
     const d = await data(
       api.POST('/imports', { body: { title: titleOf(files), client: client.value, origin: origin.value } }),
     )
-    void includeAll(d.id, files).then(() => renew(queries, ['imports']))
+    void uploadAll(d.id, files).then(() => renew(queries, ['imports']))
     await router.push(`/imports/${d.id}`)
   })
 }

@@ -19,7 +19,7 @@ export function uploads(importId: number) {
 }
 
 /** Sends files into an import, a few at a time. */
-export async function includeAll(importId: number, files: { file: File; path: string }[]) {
+export async function uploadAll(importId: number, files: { file: File; path: string }[]) {
   const list = files.map(({ file, path }) => ({ file, path, sent: 0, done: false, trouble: '' }))
   const before = under.get(importId)
   if (before) before.files.push(...list)

@@ -82,7 +82,7 @@ func changeFamily(ctx context.Context, s *api.Client, f *api.Family, ch api.Fami
 func retireCommand() *cli.Command {
 	return &cli.Command{
 		Name: "retire", Usage: "retire a family: hide it from lists; sites that use it keep it", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("`sparecrate families --status retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
+		Description: terminal.Example("`sparecrate families --status retired` lists retired families; `family restore` restores them.", "sparecrate family retire 'Tidegarth Poster'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
 			if err != nil {

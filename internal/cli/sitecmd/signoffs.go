@@ -14,7 +14,7 @@ import (
 func signOffCommand() *cli.Command {
 	c := &cli.Command{
 		Name: "sign-off", Usage: "sign off a family that is not cleared on a site", ArgsUsage: "SITE FAMILY REASON",
-		Description: terminal.Example("An editor can sign off a family that needs review, an admin also a blocked one. The sign-off\nis valid for the current reasons, and with --until to the end of that day.", `sparecrate site sign-off --until 2030-12-31 "Growers' almanac" 'Tidegarth Poster' 'The maker agreed by letter'`),
+		Description: terminal.Example("An editor can sign off a family that needs review, an admin also a blocked one. The sign-off\nis valid for the current reasons, and with --until to the end of that day.", `sparecrate site sign-off --until 2030-12-31 "Growers' almanac" 'Tidegarth Poster' 'The foundry agreed by letter'`),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"}},
 	}
 	c.Action = func(ctx context.Context, c *cli.Command) error {
@@ -53,7 +53,7 @@ func signedFor(o *api.SignOff) string {
 func addSignOffCommand() *cli.Command {
 	return &cli.Command{
 		Name: "add", Usage: "sign off a family in packs without a site", ArgsUsage: "FAMILY REASON",
-		Description: terminal.Example("For packs of `pack family`. An editor can sign off a family that needs review, an admin also a\nblocked one; it is valid for the current reasons. For a site, use `site sign-off`.", `sparecrate sign-offs add --builder desktop 'Tidegarth Poster' 'The maker agreed by letter'`),
+		Description: terminal.Example("For packs of `pack family`. An editor can sign off a family that needs review, an admin also a\nblocked one; it is valid for the current reasons. For a site, use `site sign-off`.", `sparecrate sign-offs add --builder desktop 'Tidegarth Poster' 'The foundry agreed by letter'`),
 		Flags: []cli.Flag{
 			terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true}, &cli.StringFlag{Name: "until", Usage: "last `DAY`, like 2027-03-31"},
 		},
