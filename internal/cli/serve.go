@@ -113,9 +113,9 @@ type started struct {
 	Email           string `json:"email,omitempty"`
 	OneTimePassword string `json:"oneTimePassword,omitempty"`
 	Password        string `json:"password,omitempty"`
-	Hosting         string `json:"hosting,omitempty"` // the demo's server of hosted fonts
-	Site            string `json:"site,omitempty"`    // the demo's published site of a client
-	Platform        string `json:"platform,omitempty"`    // the demo's platform of fonts
+	Hosting         string `json:"hosting,omitempty"`  // the demo's server of hosted fonts
+	Site            string `json:"site,omitempty"`     // the demo's published site of a client
+	Platform        string `json:"platform,omitempty"` // the demo's platform of fonts
 }
 
 func serveCommand() *cli.Command {
