@@ -1862,7 +1862,7 @@ type Import struct {
 		Fonts     int `json:"fonts"`
 		LeftOut   int `json:"leftOut"`
 
-		// Marked Selected fonts
+		// Marked Selected fonts, which accepting adds
 		Marked  int `json:"marked"`
 		Refused int `json:"refused"`
 

@@ -3253,7 +3253,7 @@ export interface components {
             unpacking: number;
             counts: {
                 fonts: number;
-                /** @description Selected fonts */
+                /** @description Selected fonts, which accepting adds */
                 marked: number;
                 /** @description Fonts that are in the catalog */
                 taken: number;
