@@ -71,8 +71,8 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("imports", "select", "--resolve", "use", settle[1], settle[2]), "as chosen")
 	s.ok("imports", "accept", settle[1])
 	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "other.ttf, packs use this one")
-	assert.Contains(t, s.ok("families", "skerrow"), "(1 file to settle)")
-	assert.Contains(t, s.ok("gaps", "--what", "conflict"), "Somebody has to say of 1 file which one counts.")
+	assert.Contains(t, s.ok("families", "skerrow"), "(1 file to resolve)")
+	assert.Contains(t, s.ok("gaps", "--what", "conflict"), "1 file: choose which one to use.")
 
 	assert.Contains(t, s.ok("family", "resolve", "Skerrow Sans", "SkerrowSans-Regular.ttf"), "Packs use SkerrowSans-Regular.ttf for Skerrow Sans Regular.")
 	assert.Contains(t, s.ok("family", "use-file", "Skerrow Sans", "other.ttf"), "Packs use other.ttf")

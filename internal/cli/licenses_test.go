@@ -151,7 +151,7 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 		_, _, code := s.run(wrong...)
 		assert.Equal(t, 2, code, "%v", wrong)
 	}
-	s.ok("license", "templates", "--drop", "Desks")
+	s.ok("license", "templates", "--delete", "Desks")
 	assert.NotContains(t, s.ok("license", "templates"), "Desks")
 
 	assert.Regexp(t, `<link rel="stylesheet" href="http://127\.0\.0\.1:\d+/live/[a-z2-7]+/fonts\.css">`, s.ok("site", "live", "Holmvik timetable"))

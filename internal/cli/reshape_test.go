@@ -54,7 +54,7 @@ func TestReshapeFiles(t *testing.T) {
 	s.ok("file", "instance", "--at", "wght=552", "--fine", "--out", out("fine.ttf"), variable)
 	assert.Equal(t, 4000, read("fine.ttf").UnitsPerEm)
 	assert.Equal(t, 8, strings.Count(s.ok("file", "fallback", "--groups", "6", regular), "size-adjust"))
-	s.ok("file", "make", "--to", "ttf", "--out", out("ttf"), otf)
+	s.ok("file", "convert", "--to", "ttf", "--out", out("ttf"), otf)
 	assert.Equal(t, metadata.TrueType, read("ttf/umbrisk_display_v2_FINAL.ttf").Outlines)
 
 	assert.Contains(t, s.ok("file", "fallback", "--against", "arial,"+paths["tidegarth.ttf"], regular), `local("Tidegarth Poster Regular")`)

@@ -14,7 +14,7 @@ func TestFindingOnTheCommandLine(t *testing.T) {
 
 	out, errs, code := s.run("families", "--license", "none", "--used", "tidegrath")
 	require.Equal(t, 0, code, errs)
-	assert.Contains(t, errs, `Nothing begins with "tidegrath"; looked for tidegarth`)
+	assert.Contains(t, errs, `No results for "tidegrath"; showing results for tidegarth`)
 	assert.Contains(t, out, "Tidegarth Poster")
 	assert.NotContains(t, out, "Skerrow")
 	assert.Contains(t, s.ok("families", "--weight", "700-", "--variable=false"), "1 of 3")

@@ -134,7 +134,7 @@ func TestReplacementsByHostedFonts(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(strings.Join(codes(packed.Warnings), " "), "swaps-all"), "said once for a name")
 	for _, w := range packed.Warnings {
 		if w.Code == "swaps-all" {
-			assert.Contains(t, w.Message, "Here heading 1 falls back to it. Look at the pages Prices.")
+			assert.Contains(t, w.Message, "Here heading 1 falls back to it. Check the pages Prices.")
 		}
 	}
 	assert.Contains(t, codes(packed.Warnings), "swap-hosted")

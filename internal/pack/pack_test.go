@@ -187,22 +187,22 @@ func TestWarnings(t *testing.T) {
 		says string
 	}{
 		"nothing to say":        {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400}), nil, ""},
-		"bold is smeared":       {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest face"},
-		"slanted":               {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "slant the upright letters"},
-		"other weight":          {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
+		"bold is smeared":       {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest included face"},
+		"slanted":               {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "will be faux italic"},
+		"other weight":          {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest included face"},
 		"mates in running text": {place(pack.RoleAssignment{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "has no bold face"},
-		"lists and navigation":  {place(pack.RoleAssignment{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation that is built of lists"},
-		"links and buttons":     {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "buttons that are made of links"},
+		"lists and navigation":  {place(pack.RoleAssignment{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation built from lists"},
+		"links and buttons":     {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "links styled as buttons"},
 		"buttons placed":        {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}, pack.RoleAssignment{Role: builder.Buttons, Weight: 400}), []string{"also-catches"}, "links in headings"},
 		"navigation placed":     {place(pack.RoleAssignment{Role: "menu", Name: "Menu", Selector: "ul li", Weight: 400}, pack.RoleAssignment{Role: builder.Navigation, Weight: 400}), nil, ""},
-		"table headings":        {place(pack.RoleAssignment{Role: "board", Name: "Board", Selector: "td, th", Weight: 400}), []string{"also-catches"}, "headings of tables, which lose their bold"},
+		"table headings":        {place(pack.RoleAssignment{Role: "board", Name: "Board", Selector: "td, th", Weight: 400}), []string{"also-catches"}, "table headings, which turn regular"},
 		"bold table headings":   {place(pack.RoleAssignment{Role: "board", Name: "Board", Selector: "th", Weight: 700}), []string{"fake-bold"}, ""},
-		"any of some":           {place(pack.RoleAssignment{Role: "field", Name: "Field", Selector: ":is(input, select)", Weight: 400}), []string{"also-catches"}, "fields of forms"},
+		"any of some":           {place(pack.RoleAssignment{Role: "field", Name: "Field", Selector: ":is(input, select)", Weight: 400}), []string{"also-catches"}, "form fields"},
 		"a class of them":       {place(pack.RoleAssignment{Role: "field", Name: "Field", Selector: "input.search, a[href^=\"tel:\"], #menu li", Weight: 400}), nil, ""},
-		"icons, overruled":      {place(pack.RoleAssignment{Role: builder.Buttons, Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
+		"icons, overruled":      {place(pack.RoleAssignment{Role: builder.Buttons, Weight: 400, Override: true}), []string{"also-catches"}, "icon fonts on such elements"},
 		"icons, left alone":     {place(pack.RoleAssignment{Role: builder.Buttons, Weight: 400}), nil, ""},
-		"everything, overruled": {place(pack.RoleAssignment{Role: "all", Name: "All", Selector: "*", Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
-		"body text, overruled":  {place(pack.RoleAssignment{Role: builder.Body, Weight: 400, Override: true}), []string{"mate-missing", "mate-missing", "also-catches"}, "headings of tables, which lose their bold"},
+		"everything, overruled": {place(pack.RoleAssignment{Role: "all", Name: "All", Selector: "*", Weight: 400, Override: true}), []string{"also-catches"}, "icon fonts on such elements"},
+		"body text, overruled":  {place(pack.RoleAssignment{Role: builder.Body, Weight: 400, Override: true}), []string{"mate-missing", "mate-missing", "also-catches"}, "table headings, which turn regular"},
 		"without rules of ours": {func() pack.Input {
 			in := place(pack.RoleAssignment{Role: builder.Links, Weight: 400})
 			in.Rules = rules(t, "android-app")

@@ -54,7 +54,7 @@ func (l *layout) warnings() []Warning {
 			continue
 		}
 		if n := len(f.Faces); n >= 8 && len(l.placed) == 0 {
-			warn("many-faces", f.Name, "All %d faces of %s are sent. Say which roles it does, and only those it needs are.", n, f.Name)
+			warn("many-faces", f.Name, "All %d faces of %s are included. Assign roles to it, and only the faces they need are.", n, f.Name)
 		}
 		for k := range f.Faces {
 			if face := &f.Faces[k]; face.NoReplacement != "" {
@@ -71,7 +71,7 @@ func (l *layout) limits(warn func(code, about, format string, args ...any)) {
 	most := l.Rules.Files.MaxBytes
 	for _, f := range l.fonts {
 		if most > 0 && f.Bytes > most {
-			warn("too-large", f.Family, "%s has %s; this platform accepts at most %s per file. Subset the face to the characters that the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
+			warn("too-large", f.Family, "%s is %s; this platform accepts at most %s per file. Subset the face to the characters that the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
 		}
 	}
 }
@@ -84,11 +84,11 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	slanted := p.face.Metadata.Style.Slope != metadata.Upright
 	switch {
 	case slopeWord(p.Slope) != "normal" && !slanted:
-		warn("fake-italic", title, "%s is to be italic, and no italic of %s is sent: browsers slant the upright letters. Send the italic, or set the role upright.", title, name)
+		warn("fake-italic", title, "%s will be faux italic: no italic face of %s is included. Include the italic, or set the role upright.", title, name)
 	case p.Weight >= bold && high < bold && !l.alone(p.family):
-		warn("fake-bold", title, "%s is to have the weight %d, and the heaviest face of %s that is sent has %d: browsers smear it to look bold. Send a bold, or set the role to %d.", title, p.Weight, name, high, high)
+		warn("fake-bold", title, "%s will be faux bold: its weight is %d, and the heaviest included face of %s has %d. Include a bold face, or set the role to %d.", title, p.Weight, name, high, high)
 	case p.Weight < low || p.Weight > high:
-		warn("other-weight", title, "%s is to have the weight %d; the nearest face of %s that is sent has %d.", title, p.Weight, name, max(low, min(p.Weight, high)))
+		warn("other-weight", title, "%s has the weight %d; the nearest included face of %s has %d.", title, p.Weight, name, max(low, min(p.Weight, high)))
 	}
 	if !l.Rules.Web() { // code says which face it wants
 		return
@@ -148,7 +148,7 @@ func (l *layout) swapped(s *Replacement, warn func(code, about, format string, a
 	for i := range l.placed {
 		p := &l.placed[i]
 		if strings.EqualFold(p.Family, s.Name) {
-			roles = append(roles, strings.ToLower(p.Title())+" is set in a family of that name")
+			roles = append(roles, strings.ToLower(p.Title())+" uses a family of that name")
 		}
 	}
 	for i := range l.placed {
@@ -167,9 +167,9 @@ func (l *layout) swapped(s *Replacement, warn func(code, about, format string, a
 		if n > len(names) {
 			more = fmt.Sprintf(" and %d more", n-len(names))
 		}
-		also += fmt.Sprintf(" Look at the pages %s%s.", strings.Join(names, ", "), more)
+		also += fmt.Sprintf(" Check the pages %s%s.", strings.Join(names, ", "), more)
 	}
-	warn("swaps-all", s.Name, "Every text set in %s on the site changes to %s, also where nobody meant it: forms, embedded parts, old pages.%s Choose a name that nothing else uses.", s.Name, s.Family, also)
+	warn("swaps-all", s.Name, "Every text set in %s on the site changes to %s, including text you did not mean: forms, embedded content, old pages.%s Choose a name that nothing else uses.", s.Name, s.Family, also)
 }
 
 // caught warns of what a role's selector catches besides what is meant.
@@ -186,11 +186,11 @@ func (l *layout) caught(p *placed, warn func(code, about, format string, args ..
 	hint := "give it a narrower selector, like main " + elements[0]
 	if len(spared) > 0 {
 		places := each(spared, func(r *builder.Role) string { return strings.ToLower(title(*r)) })
-		hint = fmt.Sprintf("place %s as well, or %s", strings.Join(places, " and "), hint)
+		hint = fmt.Sprintf("assign a font to %s as well, or %s", strings.Join(places, " and "), hint)
 	}
 	how := ""
 	if forced {
-		how = ", and overrules what the page says of them (!important)"
+		how = ", and overrides the page's own styles for them (!important)"
 	}
 	warn("also-catches", p.Title(), "%s (%s) also catches %s%s; %s.", p.Title(), strings.Join(elements, ", "), strings.Join(what, "; "), how, hint)
 }

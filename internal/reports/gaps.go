@@ -92,7 +92,7 @@ func (r *Reports) gapsOf(ctx context.Context, families []store.Family) ([]api.Fa
 			v.Gaps = append(v.Gaps, api.Gap{Code: code, Message: fmt.Sprintf(format, args...)})
 		}
 		if n := unsettled[f.ID]; n > 0 {
-			gaps(api.GapConflict, "Choose which file of %s to use.", app.Number(n, "file"))
+			gaps(api.GapConflict, "%s: choose which one to use.", app.Number(n, "file"))
 		}
 		licenses := weighed.LicensesOf(f.ID)
 		switch {

@@ -261,7 +261,7 @@ func TestRoleAssignmentsChooseFaces(t *testing.T) {
 	require.NotNil(t, choose(api.PackChoices{Include: &[]int64{plan.Faces[0].Face}, Exclude: &[]int64{plan.Faces[2].Face}, LegacyFormats: ptr(true)}).JSON200)
 	plan = s.plan(site.Id, nil)
 	assert.Equal(t, []string{"Light", "Regular"}, sent(plan))
-	assert.Contains(t, fmt.Sprint(plan.Warnings), "smear it to look bold", "what was left out is missed")
+	assert.Contains(t, fmt.Sprint(plan.Warnings), "will be faux bold", "what was left out is missed")
 	for _, end := range []string{"woff2", "woff", "ttf", "eot", "svg"} {
 		assert.True(t, slices.ContainsFunc(plan.Files, func(f api.PlanFile) bool { return f.Path == "fonts/skerrow-sans-light."+end }), end)
 	}

@@ -217,7 +217,7 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 	assert.Contains(t, textAt(t, address+"/license-note.txt"), "Brackmoor Sans\n  Not in this pack: served by "+strings.TrimPrefix(at, "http://"))
 	assert.Contains(t, textAt(t, address+"/manifest.json"), `"servedBy": [`)
 	assert.NotContains(t, textAt(t, address+"/licenses.spdx.json"), "Brackmoor")
-	assert.Contains(t, textAt(t, address+"/upload-slip.html"), "Each page view calls "+strings.TrimPrefix(at, "http://"))
+	assert.Contains(t, textAt(t, address+"/upload-slip.html"), "Each page view loads from "+strings.TrimPrefix(at, "http://"))
 
 	// A page with these styles is set in both.
 	ctx := tab(t, "")

@@ -130,7 +130,7 @@ func TestADelivery(t *testing.T) {
 	assert.Contains(t, items["shop.zip/Skerrow/broken.woff2"].Why, "web page saved as a font")
 	assert.Equal(t, "New: Skerrow Sans Light.", items["shop.zip/Skerrow/SkerrowSans-Light.ttf"].Why)
 	again := items["old/copies/regular again.ttf"]
-	assert.Contains(t, again.Problems[len(again.Problems)-1], `called "regular again.ttf"`)
+	assert.Contains(t, again.Problems[len(again.Problems)-1], `file name is "regular again.ttf"`)
 	families, err := s.admin.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{})
 	require.NoError(t, err)
 	assert.Empty(t, families.JSON200.Items, "nothing is in the catalog yet")

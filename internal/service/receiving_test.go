@@ -38,7 +38,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Italic text in body text will be faux italic"),
 		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), browsertest.Hidden(".el-dialog"),
-		says("Links (a) also catches buttons that are made of links"))
+		says("Links (a) also catches links styled as buttons"))
 	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Remove"), browsertest.Hidden(".el-dialog"),
 		browsertest.Until(`!document.body.innerText.includes("made of links")`),
 		press("Assign a font"), browsertest.Visible(".el-dialog"), choose("Role", "Custom role"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),

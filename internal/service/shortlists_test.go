@@ -117,7 +117,7 @@ func TestShortlists(t *testing.T) {
 
 	// It ends by itself, or is revoked.
 	_, err = later(t, s, 8).Shortlists.Look(t.Context(), made.JSON201.Path[len("/look/"):])
-	require.ErrorContains(t, err, "is revoked")
+	require.ErrorContains(t, err, "no longer works")
 	withdrawn, err := c.RevokeShareWithResponse(t.Context(), l.Id, made.JSON201.Share.Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, withdrawn.StatusCode())

@@ -228,7 +228,7 @@ func reordered(ctx context.Context, c *cli.Command, s *api.Client, l *api.Shortl
 func shareCommand() *cli.Command {
 	return &cli.Command{
 		Name: "share", Usage: "create a link that shows a shortlist to people without an account", ArgsUsage: "SHORTLIST",
-		Description: terminal.Example("The page sets the words in each family: as fonts where the license is clear for the\nclient's web, as pictures where it is not. The link ends by itself.", "sparecrate shortlist share --words 'Next boat 16:35' --days 7 'Winter timetable'"),
+		Description: terminal.Example("The page sets the words in each family: as fonts where the license is clear for the\nclient's web, as pictures where it is not. The link ends by itself.", "sparecrate shortlist share --sample-text 'Next boat 16:35' --days 7 'Winter timetable'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "sample-text", Usage: "sample `TEXT` to show; default: each font's own"}, &cli.IntFlag{Name: "days", Usage: "how many `DAYS` the link is valid", Value: 14}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withShortlist(ctx, c)

@@ -152,7 +152,7 @@ func (p *page) print(records bool) {
 	}
 	p.row("version", n.Version)
 
-	p.section("May it be used")
+	p.section("License and embedding")
 	p.row("permission", f.Embedding.Words())
 	p.row("license", brief(n.License))
 	p.row("license URL", n.LicenseURL)
@@ -165,7 +165,7 @@ func (p *page) print(records bool) {
 	p.row("vendor", strings.TrimSpace(f.Vendor))
 	p.row("made", p.dates())
 
-	p.section("What it can write")
+	p.section("Supported languages")
 	p.coverage()
 	p.variations()
 	p.layout()
@@ -191,7 +191,7 @@ func (p *page) kind() string {
 		metadata.Bitmap: "bitmaps", metadata.None: "no outlines",
 	}[f.Outlines]
 	hinting := map[metadata.Hinting]string{
-		metadata.HintingNone: "not hinted", metadata.HintingInstructions: "hinted by programs", metadata.HintingZones: "hinted by zones",
+		metadata.HintingNone: "not hinted", metadata.HintingInstructions: "hinted (TrueType instructions)", metadata.HintingZones: "hinted (alignment zones)",
 	}[f.Hinting]
 	out := fmt.Sprintf("%s of %s, %s, %s", strings.ToUpper(string(f.Container)), terminal.Size(int64(f.Bytes)), outlines, hinting)
 	if f.Container == font.TTC || f.Index > 0 {
@@ -208,7 +208,7 @@ func (p *page) dates() string {
 	f := p.face
 	var out []string
 	if f.Created != nil {
-		out = append(out, "drawn "+f.Created.Format(day))
+		out = append(out, "created "+f.Created.Format(day))
 	}
 	if f.Modified != nil && (f.Created == nil || !f.Modified.Equal(*f.Created)) {
 		out = append(out, "changed "+f.Modified.Format(day))
@@ -250,7 +250,7 @@ func (p *page) languages() {
 		}
 	}
 	p.row("languages", fmt.Sprintf("%d complete, among them %s", len(complete), shortened(has, 40)))
-	p.row("nearly", strings.Join(nearly, ", "))
+	p.row("incomplete", strings.Join(nearly, ", "))
 }
 
 // shortened lists the first so many.
@@ -266,7 +266,7 @@ func (p *page) variations() {
 	if len(f.Axes) == 0 {
 		return
 	}
-	p.section("How it varies")
+	p.section("Variable font axes")
 	for _, a := range f.Axes {
 		more := ""
 		if a.Hidden {
@@ -289,7 +289,7 @@ func (p *page) layout() {
 	if len(f.Features) == 0 && len(f.LayoutScripts) == 0 {
 		return
 	}
-	p.section("How it sets text")
+	p.section("Layout features")
 	p.row("features", strings.Join(f.Features, " "))
 	var scripts []string
 	for _, s := range f.LayoutScripts {
@@ -299,7 +299,7 @@ func (p *page) layout() {
 		}
 		scripts = append(scripts, one)
 	}
-	p.row("rules for", shortened(scripts, 12))
+	p.row("for scripts", shortened(scripts, 12))
 }
 
 // trimmed takes the spaces off that fill short tags up to four letters.
@@ -316,10 +316,10 @@ func (p *page) lines() {
 	if len(f.Lines.Sets) == 0 {
 		return
 	}
-	p.section(fmt.Sprintf("How lines sit (%d units an em)", f.UnitsPerEm))
+	p.section(fmt.Sprintf("Line metrics (%d units per em)", f.UnitsPerEm))
 	for _, s := range []struct{ key, name string }{{"windows", "Windows"}, {"apple", "Apple"}, {"other", "Linux, Android"}} {
 		if m, ok := f.Lines.Set(f.Lines.Systems[s.key]); ok {
-			p.row(s.name, fmt.Sprintf("%d up, %d down, %d between (%s)", m.Ascent, -m.Descent, m.Gap, setName[m.Set]))
+			p.row(s.name, fmt.Sprintf("ascent %d, descent %d, line gap %d (%s)", m.Ascent, -m.Descent, m.Gap, setName[m.Set]))
 		}
 	}
 	if f.Metrics.XHeight > 0 {
@@ -330,7 +330,7 @@ func (p *page) lines() {
 var setName = map[metadata.LineSet]string{metadata.LinesHhea: "hhea", metadata.LinesTypo: "OS/2 typographic", metadata.LinesWin: "OS/2 Windows"}
 
 func (p *page) records() {
-	p.section("Every name")
+	p.section("Name records")
 	for _, r := range p.face.Records {
 		platform := map[int]string{0: "Unicode", 1: "Mac", 3: "Windows"}[r.Platform]
 		p.row(fmt.Sprintf("%d %s", r.ID, platform), joined(r.Language, brief(r.Value)))
@@ -343,7 +343,7 @@ func (p *page) problems() {
 		p.line("\n  No problems found.")
 		return
 	}
-	p.section(fmt.Sprintf("Mind this (%d)", len(f.Problems)))
+	p.section(fmt.Sprintf("Problems (%d)", len(f.Problems)))
 	for _, problem := range f.Problems {
 		for i, line := range strings.Split(text.WrapSoft(problem.Message, p.wide-8), "\n") {
 			mark := "!"

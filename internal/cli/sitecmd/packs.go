@@ -382,7 +382,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	_, _ = fmt.Fprintf(w, "%s  (site %d, %s%s)\n  for %s\n\n", plan.Site.Name, plan.Site.Id, plan.Site.Client.Name, where, plan.Site.Builder.Name)
 	var rows [][]any
 	for _, f := range plan.Faces {
-		state, saves := "sent", "-"
+		state, saves := "included", "-"
 		if !f.Included {
 			state = "not included"
 		}
@@ -402,7 +402,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		note := f.Why
 		switch {
 		case f.Url != nil:
-			note += "; up at " + *f.Url
+			note += "; uploaded as " + *f.Url
 		case f.Replace != nil && *f.Replace:
 			note += "; replaces the uploaded file"
 		}
@@ -411,7 +411,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	terminal.Grid(w, []any{"File", "Size", "Why"}, []string{"Size"}, rows)
 	switch plan.For {
 	case "web":
-		_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face: %.1f seconds on a slow mobile link.\n", terminal.Size(plan.Delivered), max(0.1, plan.SlowSeconds))
+		_, _ = fmt.Fprintf(w, "\nFont weight of a page: %s, about %.1f s on slow mobile (1.6 Mbit/s).\n", terminal.Size(plan.Delivered), max(0.1, plan.SlowSeconds))
 	case "app":
 		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", terminal.Size(plan.Delivered))
 	}

@@ -20,22 +20,22 @@ type catch struct {
 }
 
 var catches = []catch{
-	{elements: []string{"li", "ul", "ol"}, what: "navigation that is built of lists", unless: builder.Navigation},
-	{elements: []string{"li", "dt", "dd", "td"}, what: "entries that are bold by themselves, which lose it", forced: true, light: true},
+	{elements: []string{"li", "ul", "ol"}, what: "navigation built from lists", unless: builder.Navigation},
+	{elements: []string{"li", "dt", "dd", "td"}, what: "bold entries, which turn regular", forced: true, light: true},
 	{elements: []string{"ol"}, what: "numbered notes and breadcrumbs"},
 	{elements: []string{"b", "strong"}, what: "bold words in lists and running text"},
-	{elements: []string{"em", "i"}, what: "stressed words everywhere"},
+	{elements: []string{"em", "i"}, what: "emphasized words everywhere"},
 	{elements: []string{"span"}, what: "single words everywhere"},
 	{elements: []string{"div"}, what: "every part of the page"},
 	{elements: []string{"*"}, what: "every element of the page"},
 	{elements: []string{"p"}, what: "paragraphs in quotes, lists and captions", own: builder.Body},
-	{elements: []string{"a"}, what: "buttons that are made of links", unless: builder.Buttons},
+	{elements: []string{"a"}, what: "links styled as buttons", unless: builder.Buttons},
 	{elements: []string{"a"}, what: "links in headings and in navigation"},
-	{elements: []string{"td"}, what: "tables that only lay out a page"},
-	{elements: []string{"th", "*"}, what: "headings of tables, which lose their bold", light: true},
-	{elements: []string{"label"}, what: "the words beside every box that is ticked"},
-	{elements: []string{"input", "select", "textarea", "*"}, what: "fields of forms"},
-	{elements: []string{"*", "i", "em", "span", "a", "li", "td", "div", "p", "label", "button"}, what: "icons that are set in a font on such an element, which turn into letters or boxes", forced: true},
+	{elements: []string{"td"}, what: "tables used for page layout"},
+	{elements: []string{"th", "*"}, what: "table headings, which turn regular", light: true},
+	{elements: []string{"label"}, what: "labels of checkboxes"},
+	{elements: []string{"input", "select", "textarea", "*"}, what: "form fields"},
+	{elements: []string{"*", "i", "em", "span", "a", "li", "td", "div", "p", "label", "button"}, what: "icon fonts on such elements, which turn into letters or boxes", forced: true},
 }
 
 // Rule is a rule that sets a role.
