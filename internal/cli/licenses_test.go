@@ -156,7 +156,7 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 
 	assert.Regexp(t, `<link rel="stylesheet" href="http://127\.0\.0\.1:\d+/live/[a-z2-7]+/fonts\.css">`, s.ok("site", "live", "Holmvik timetable"))
 	assert.Contains(t, s.ok("site", "live", "--list", "Holmvik timetable"), "Ines Varga")
-	assert.Contains(t, s.ok("site", "live", "--revoke", "1", "Holmvik timetable"), "is revoked")
+	assert.Contains(t, s.ok("site", "live", "--revoke", "1", "Holmvik timetable"), "no longer works")
 	_, errs, code = s.run("site", "live", "Growers' almanac")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "Tidegarth Poster is blocked")

@@ -73,7 +73,7 @@ func TestReshapeFiles(t *testing.T) {
 		"no set of characters is called":   {"file", "subset", "--keep", "nosuch", "--out", out("x.ttf"), regular},
 		"--out must end in":                {"file", "subset", "--keep", "latin", "--out", out("x.zip"), regular},
 		"would be written over itself":     {"file", "rename", "--family", "X", "--out", regular, regular},
-		"say the new name":                 {"file", "rename", "--out", out("x.ttf"), regular},
+		"give the new name":                {"file", "rename", "--out", out("x.ttf"), regular},
 		"there is no face 3":               {"file", "preview", "--face", "3", "--out", out("x.png"), regular},
 		"must end in png or svg":           {"file", "preview", "--out", out("x.gif"), regular},
 		"metrics of \"nosuch\" are not":    {"file", "fallback", "--against", "nosuch", regular},
