@@ -122,6 +122,33 @@ func (e FaceFormatState) Valid() bool {
 	}
 }
 
+// Defines values for FaceKind.
+const (
+	KindDisplay FaceKind = "display"
+	KindMono    FaceKind = "mono"
+	KindSans    FaceKind = "sans"
+	KindScript  FaceKind = "script"
+	KindSerif   FaceKind = "serif"
+)
+
+// Valid indicates whether the value is a known member of the FaceKind enum.
+func (e FaceKind) Valid() bool {
+	switch e {
+	case KindDisplay:
+		return true
+	case KindMono:
+		return true
+	case KindSans:
+		return true
+	case KindScript:
+		return true
+	case KindSerif:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FaceSlope.
 const (
 	StyleItalic  FaceSlope = "italic"
@@ -1105,6 +1132,28 @@ type Allocation struct {
 	Since   time.Time `json:"since"`
 }
 
+// Appearance How a face looks, measured from its Latin letters; missing where it has none
+type Appearance struct {
+	// Contrast How many times thin strokes go into thick ones; 1 is none
+	Contrast float32  `json:"contrast"`
+	Kind     FaceKind `json:"kind"`
+
+	// LetterWidth Mean advance of small letters in percent of the x-height
+	LetterWidth float32 `json:"letterWidth"`
+
+	// Roundness 100 where bowls are ellipses, 0 where they are rectangles
+	Roundness float32 `json:"roundness"`
+
+	// Slant Degrees that stems lean to the right
+	Slant float32 `json:"slant"`
+
+	// Stem Thickness of stems in percent of the cap height
+	Stem float32 `json:"stem"`
+
+	// XHeight Height of small letters in percent of the cap height
+	XHeight float32 `json:"xHeight"`
+}
+
 // AssignedRole defines model for AssignedRole.
 type AssignedRole struct {
 	Assignment RoleAssignment `json:"assignment"`
@@ -1387,7 +1436,9 @@ type EndingSite struct {
 
 // Face defines model for Face.
 type Face struct {
-	Files []File `json:"files"`
+	// Appearance How a face looks, measured from its Latin letters; missing where it has none
+	Appearance *Appearance `json:"appearance,omitempty"`
+	Files      []File      `json:"files"`
 
 	// Formats Of the file that packs take
 	Formats []FaceFormat `json:"formats"`
@@ -1422,6 +1473,9 @@ type FaceFormat struct {
 
 // FaceFormatState defines model for FaceFormat.State.
 type FaceFormatState string
+
+// FaceKind defines model for FaceKind.
+type FaceKind string
 
 // FaceMove defines model for FaceMove.
 type FaceMove struct {
@@ -1535,6 +1589,30 @@ type FamilyGaps struct {
 	Recognized []string `json:"recognized"`
 }
 
+// FamilyMatch defines model for FamilyMatch.
+type FamilyMatch struct {
+	Family FamilySummary `json:"family"`
+
+	// Score Higher is better; similar families from 0 to 1
+	Score float32 `json:"score"`
+
+	// Style The face that was compared
+	Style string `json:"style"`
+
+	// Why The measures as sentences
+	Why []string `json:"why"`
+}
+
+// FamilyMatchList defines model for FamilyMatchList.
+type FamilyMatchList struct {
+	// Appearance How a face looks, measured from its Latin letters; missing where it has none
+	Appearance *Appearance   `json:"appearance,omitempty"`
+	Items      []FamilyMatch `json:"items"`
+
+	// Style The face of the family that was compared, empty where none could be measured
+	Style string `json:"style"`
+}
+
 // FamilyOnPages defines model for FamilyOnPages.
 type FamilyOnPages struct {
 	Bytes      *int64 `json:"bytes,omitempty"`
@@ -1565,7 +1643,9 @@ type FamilyOnSite struct {
 
 // FamilyPage defines model for FamilyPage.
 type FamilyPage struct {
-	Items []FamilySummary `json:"items"`
+	// Choices How many families each value of a filter would find beside the other filters, where asked for
+	Choices *[]FilterChoices `json:"choices,omitempty"`
+	Items   []FamilySummary  `json:"items"`
 
 	// Meant Words that nothing begins with, and what was looked for instead
 	Meant []MeantWord `json:"meant"`
@@ -1726,6 +1806,16 @@ type FileURLList struct {
 
 	// Pastes What is put into the platform, once all addresses are known
 	Pastes []Paste `json:"pastes"`
+}
+
+// FilterChoices defines model for FilterChoices.
+type FilterChoices struct {
+	// Filter Name of the query parameter
+	Filter string `json:"filter"`
+	Values []struct {
+		Families int    `json:"families"`
+		Value    string `json:"value"`
+	} `json:"values"`
 }
 
 // Finding defines model for Finding.
@@ -3740,10 +3830,31 @@ type ListFamiliesParams struct {
 	Weight *string `form:"weight,omitempty" json:"weight,omitempty"`
 
 	// Width Percent, a number or range
-	Width    *string                    `form:"width,omitempty" json:"width,omitempty"`
-	Slope    *[]ListFamiliesParamsSlope `form:"slope,omitempty" json:"slope,omitempty"`
-	Variable *bool                      `form:"variable,omitempty" json:"variable,omitempty"`
-	Color    *bool                      `form:"color,omitempty" json:"color,omitempty"`
+	Width *string                    `form:"width,omitempty" json:"width,omitempty"`
+	Slope *[]ListFamiliesParamsSlope `form:"slope,omitempty" json:"slope,omitempty"`
+
+	// Kind How it looks, measured from outlines
+	Kind *[]FaceKind `form:"kind,omitempty" json:"kind,omitempty"`
+
+	// Stem Thickness of stems in percent of the cap height, a number or range
+	Stem *string `form:"stem,omitempty" json:"stem,omitempty"`
+
+	// Contrast How many times thin strokes go into thick ones, a number or range; 1 is none
+	Contrast *string `form:"contrast,omitempty" json:"contrast,omitempty"`
+
+	// XHeight Height of small letters in percent of the cap height, a number or range
+	XHeight *string `form:"xHeight,omitempty" json:"xHeight,omitempty"`
+
+	// LetterWidth Mean advance of small letters in percent of the x-height, a number or range
+	LetterWidth *string `form:"letterWidth,omitempty" json:"letterWidth,omitempty"`
+
+	// Roundness 100 where bowls are ellipses, 0 where they are rectangles; a number or range
+	Roundness *string `form:"roundness,omitempty" json:"roundness,omitempty"`
+
+	// Slant Degrees that stems lean to the right, a number or range
+	Slant    *string `form:"slant,omitempty" json:"slant,omitempty"`
+	Variable *bool   `form:"variable,omitempty" json:"variable,omitempty"`
+	Color    *bool   `form:"color,omitempty" json:"color,omitempty"`
 
 	// Script A script's name in Unicode, such as Greek
 	Script *[]string `form:"script,omitempty" json:"script,omitempty"`
@@ -3767,6 +3878,9 @@ type ListFamiliesParams struct {
 
 	// Total Whether to count them all
 	Total *bool `form:"total,omitempty" json:"total,omitempty"`
+
+	// Choices Whether to count what each value of the filters would find
+	Choices *bool `form:"choices,omitempty" json:"choices,omitempty"`
 
 	// Sort best, where words are given, else name
 	Sort *FamilySort `form:"sort,omitempty" json:"sort,omitempty"`
@@ -4718,6 +4832,11 @@ type ClientInterface interface {
 	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 	GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListPairings Families that go together with it, the best first, with the measures that say so
+	//
+	// Corresponds with GET /families/{id}/pairings (the `ListPairings` operationId).
+	ListPairings(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 	//
 	// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
@@ -4790,6 +4909,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
 	AddFamilySignOff(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSimilarFamilies Families that look like it, the most similar first, measured from outlines
+	//
+	// Corresponds with GET /families/{id}/similar (the `ListSimilarFamilies` operationId).
+	ListSimilarFamilies(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetVerdict Whether a family may be used, and why
 	//
@@ -6613,6 +6737,21 @@ func (c *Client) GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPack
 	return c.Client.Do(req)
 }
 
+// ListPairings Families that go together with it, the best first, with the measures that say so
+//
+// Corresponds with GET /families/{id}/pairings (the `ListPairings` operationId).
+func (c *Client) ListPairings(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPairingsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 //
 // Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
@@ -6786,6 +6925,21 @@ func (c *Client) AddFamilySignOffWithBody(ctx context.Context, id Id, contentTyp
 // Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
 func (c *Client) AddFamilySignOff(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddFamilySignOffRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSimilarFamilies Families that look like it, the most similar first, measured from outlines
+//
+// Corresponds with GET /families/{id}/similar (the `ListSimilarFamilies` operationId).
+func (c *Client) ListSimilarFamilies(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSimilarFamiliesRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -10872,6 +11026,90 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 
 		}
 
+		if params.Kind != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Stem != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "stem", *params.Stem, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Contrast != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "contrast", *params.Contrast, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.XHeight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "xHeight", *params.XHeight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.LetterWidth != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "letterWidth", *params.LetterWidth, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Roundness != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "roundness", *params.Roundness, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Slant != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "slant", *params.Slant, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Variable != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "variable", *params.Variable, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
@@ -10995,6 +11233,18 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 		if params.Total != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "total", *params.Total, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Choices != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "choices", *params.Choices, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -11409,6 +11659,40 @@ func NewGetFamilyPackRequest(server string, id Id, params *GetFamilyPackParams) 
 	return req, nil
 }
 
+// NewListPairingsRequest constructs an http.Request for the ListPairings method
+func NewListPairingsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/pairings", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetFamilyProofRequest constructs an http.Request for the GetFamilyProof method
 func NewGetFamilyProofRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -11716,6 +12000,40 @@ func NewAddFamilySignOffRequestWithBody(server string, id Id, contentType string
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListSimilarFamiliesRequest constructs an http.Request for the ListSimilarFamilies method
+func NewListSimilarFamiliesRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/similar", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -17586,6 +17904,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 	GetFamilyPackWithResponse(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*GetFamilyPackResponse, error)
 
+	// ListPairingsWithResponse Families that go together with it, the best first, with the measures that say so
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/pairings (the `ListPairings` operationId).
+	ListPairingsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListPairingsResponse, error)
+
 	// GetFamilyProofWithResponse Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17668,6 +17993,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
 	AddFamilySignOffWithResponse(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFamilySignOffResponse, error)
+
+	// ListSimilarFamiliesWithResponse Families that look like it, the most similar first, measured from outlines
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/similar (the `ListSimilarFamilies` operationId).
+	ListSimilarFamiliesWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListSimilarFamiliesResponse, error)
 
 	// GetVerdictWithResponse Whether a family may be used, and why
 	//
@@ -20801,6 +21133,54 @@ func (r GetFamilyPackResponse) ContentType() string {
 	return ""
 }
 
+type ListPairingsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FamilyMatchList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPairingsResponse) GetJSON200() *FamilyMatchList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPairingsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPairingsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPairingsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPairingsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPairingsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetFamilyProofResponse200Headers the declared response headers of an HTTP 200 response for GetFamilyProof
 type GetFamilyProofResponse200Headers struct {
 	ContentDisposition *string
@@ -21186,6 +21566,54 @@ func (r AddFamilySignOffResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddFamilySignOffResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSimilarFamiliesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FamilyMatchList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSimilarFamiliesResponse) GetJSON200() *FamilyMatchList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSimilarFamiliesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSimilarFamiliesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSimilarFamiliesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSimilarFamiliesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSimilarFamiliesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -27456,6 +27884,19 @@ func (c *ClientWithResponses) GetFamilyPackWithResponse(ctx context.Context, id 
 	return ParseGetFamilyPackResponse(rsp)
 }
 
+// ListPairingsWithResponse Families that go together with it, the best first, with the measures that say so
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/pairings (the `ListPairings` operationId).
+func (c *ClientWithResponses) ListPairingsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListPairingsResponse, error) {
+	rsp, err := c.ListPairings(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPairingsResponse(rsp)
+}
+
 // GetFamilyProofWithResponse Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 //
 // Returns a wrapper object for the known response body format(s).
@@ -27603,6 +28044,19 @@ func (c *ClientWithResponses) AddFamilySignOffWithResponse(ctx context.Context, 
 		return nil, err
 	}
 	return ParseAddFamilySignOffResponse(rsp)
+}
+
+// ListSimilarFamiliesWithResponse Families that look like it, the most similar first, measured from outlines
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/similar (the `ListSimilarFamilies` operationId).
+func (c *ClientWithResponses) ListSimilarFamiliesWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListSimilarFamiliesResponse, error) {
+	rsp, err := c.ListSimilarFamilies(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSimilarFamiliesResponse(rsp)
 }
 
 // GetVerdictWithResponse Whether a family may be used, and why
@@ -31114,6 +31568,39 @@ func ParseGetFamilyPackResponse(rsp *http.Response) (*GetFamilyPackResponse, err
 	return response, nil
 }
 
+// ParseListPairingsResponse parses an HTTP response from a ListPairingsWithResponse call
+func ParseListPairingsResponse(rsp *http.Response) (*ListPairingsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPairingsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FamilyMatchList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetFamilyProofResponse parses an HTTP response from a GetFamilyProofWithResponse call
 func ParseGetFamilyProofResponse(rsp *http.Response) (*GetFamilyProofResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -31390,6 +31877,39 @@ func ParseAddFamilySignOffResponse(rsp *http.Response) (*AddFamilySignOffRespons
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListSimilarFamiliesResponse parses an HTTP response from a ListSimilarFamiliesWithResponse call
+func ParseListSimilarFamiliesResponse(rsp *http.Response) (*ListSimilarFamiliesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSimilarFamiliesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FamilyMatchList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -52,6 +52,11 @@ func (c *Finding) Families(ctx context.Context, p *store.Person, q api.ListFamil
 	if counted {
 		out.Total = &total
 	}
+	if q.Choices != nil && *q.Choices {
+		if out.Choices, err = c.choices(ctx, query); err != nil {
+			return nil, err
+		}
+	}
 	return out, nil
 }
 
@@ -185,6 +190,12 @@ func faceQuery(q *api.ListFamiliesParams, out *finddb.FaceQuery) (err error) {
 		return err
 	}
 	if out.Slopes, err = oneOf("slope", q.Slope); err != nil {
+		return err
+	}
+	if out.Kinds, err = oneOf("kind", q.Kind); err != nil {
+		return err
+	}
+	if out.Looks, err = looks(q); err != nil {
 		return err
 	}
 	weightMin, weightMax, err := between("weight", q.Weight)

@@ -79,7 +79,7 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return same, err
 	}
 	var faces []metadata.Face
-	var prints []*identity.Print
+	var prints []*library.Measure
 	err = c.reading(ctx, staged, func(data []byte) (err error) {
 		if faces, prints, err = read(data); err != nil {
 			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))

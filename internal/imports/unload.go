@@ -12,7 +12,6 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/identity"
 	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
@@ -179,7 +178,7 @@ func (c *Imports) unload(ctx context.Context, d *store.Import, name string, r io
 // summarize reads a font of a import; what is none is refused with the reason.
 func (c *Imports) summarize(ctx context.Context, d *store.Import, it *store.ImportItem, s stagedFile) error {
 	var faces []metadata.Face
-	var prints []*identity.Print
+	var prints []*library.Measure
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
 		faces, prints, bad = read(data)
@@ -231,7 +230,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Import, it *store.Impo
 }
 
 // keepPrints keeps the measures of an arrived font, or has it measured in the background.
-func (c *Imports) keepPrints(ctx context.Context, it *store.ImportItem, faces []metadata.Face, prints []*identity.Print) error {
+func (c *Imports) keepPrints(ctx context.Context, it *store.ImportItem, faces []metadata.Face, prints []*library.Measure) error {
 	if !library.Large(faces) {
 		return c.library.Prints.Keep(ctx, it.SHA256, prints)
 	}
@@ -240,7 +239,7 @@ func (c *Imports) keepPrints(ctx context.Context, it *store.ImportItem, faces []
 }
 
 // read reads a font and measures it, unless it is large. The error says why it is no font.
-func read(data []byte) ([]metadata.Face, []*identity.Print, error) {
+func read(data []byte) ([]metadata.Face, []*library.Measure, error) {
 	f, err := font.Open(data)
 	if err != nil {
 		return nil, nil, err

@@ -87,13 +87,24 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 		}
 		v.Faces = append(v.Faces, api.Face{
 			Formats: formats[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
-			Resource: resource(f.Name, face.Style, cur),
-			Id:       face.ID, Style: face.Style, Permission: cur.Metadata.Embedding.Words(), Metadata: cur.Metadata,
+			Resource: resource(f.Name, face.Style, cur), Appearance: AppearanceView(&face.Listing.Look),
+			Id: face.ID, Style: face.Style, Permission: cur.Metadata.Embedding.Words(), Metadata: cur.Metadata,
 			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, carried) }),
 			Removed: removedViews(&face, carried),
 		})
 	}
 	return v, nil
+}
+
+// AppearanceView shows how a face looks, nil where that is not measured.
+func AppearanceView(l *store.Look) *api.Appearance {
+	if l.Kind == "" {
+		return nil
+	}
+	return &api.Appearance{
+		Kind: api.FaceKind(l.Kind), Stem: float32(l.Stem), Contrast: float32(l.Contrast), XHeight: float32(l.XHeight),
+		LetterWidth: float32(l.LetterWidth), Roundness: float32(l.Roundness), Slant: float32(l.Slant),
+	}
 }
 
 // resource is what packs for apps call a face's file.

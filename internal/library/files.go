@@ -212,7 +212,18 @@ func (c *Files) list(ctx context.Context, tx *store.Store, face *store.Face) err
 	if err != nil {
 		return err
 	}
-	return familydb.In(tx).SetListing(ctx, face.ID, Listing(&cur.Metadata, &cur.File, cur.Place, face.Files, set, bears))
+	listing := Listing(&cur.Metadata, &cur.File, cur.Place, face.Files, set, bears)
+	look, err := librarydb.In(tx).Look(ctx, cur.File.SHA256, cur.Place)
+	if err != nil {
+		return err
+	}
+	if look != nil {
+		listing.Look = store.Look{
+			Kind: string(look.Kind), Serifs: look.Serifs, Stem: look.Stem, Contrast: look.Contrast, XHeight: look.XHeight,
+			LetterWidth: look.Width, Roundness: look.Roundness, Slant: look.Slant,
+		}
+	}
+	return familydb.In(tx).SetListing(ctx, face.ID, listing)
 }
 
 // FaceName names a face of a family.

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"sparecrate/font"
+	"sparecrate/font/appearance"
 	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
@@ -21,6 +22,9 @@ import (
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/work"
 )
+
+// measurer is the version of what measures faces: both packages' together.
+const measurer = 100*identity.Measurer + appearance.Version
 
 // Prints are the measures of faces, by which designs are told (package identity).
 type Prints struct {
@@ -36,7 +40,7 @@ func (p Prints) Ask(ctx context.Context, tx *store.Store, hash, name string, fil
 	if file != 0 {
 		key = strconv.FormatInt(file, 10)
 	}
-	return p.queue.Add(ctx, tx, work.Job{Kind: jobMeasure, Key: key + " v" + strconv.Itoa(identity.Measurer), Title: app.Shorten("Design of "+name, 290), Payload: measuring{File: file, Hash: hash}})
+	return p.queue.Add(ctx, tx, work.Job{Kind: jobMeasure, Key: key + " v" + strconv.Itoa(measurer), Title: app.Shorten("Design of "+name, 290), Payload: measuring{File: file, Hash: hash}})
 }
 
 // measuring is what such a job is told.
@@ -49,7 +53,7 @@ type measuring struct {
 func (p Prints) Kept(ctx context.Context, hash string, place int) (*identity.Print, error) {
 	kept, err := librarydb.In(p.store).Print(ctx, hash, place)
 	switch {
-	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Measurer != identity.Measurer:
+	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Measurer != measurer:
 		return nil, nil //nolint:nilnil // not measured
 	case err != nil:
 		return nil, err
@@ -61,7 +65,7 @@ func (p Prints) Kept(ctx context.Context, hash string, place int) (*identity.Pri
 // the file and keeps them. It is nil for a face that cannot be measured.
 func (p Prints) Of(ctx context.Context, hash string, place int) (*identity.Print, error) {
 	kept, err := librarydb.In(p.store).Print(ctx, hash, place)
-	if err == nil && kept.Measurer == identity.Measurer {
+	if err == nil && kept.Measurer == measurer {
 		return unpacked(kept)
 	}
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
@@ -79,7 +83,10 @@ func (p Prints) Of(ctx context.Context, hash string, place int) (*identity.Print
 	if err := p.Keep(ctx, hash, all); err != nil || place >= len(all) {
 		return nil, err
 	}
-	return all[place], nil
+	if all[place] == nil {
+		return nil, nil //nolint:nilnil // a face that cannot be measured
+	}
+	return all[place].print, nil
 }
 
 // unpacked returns kept measures, nil for none.
@@ -108,25 +115,32 @@ func (p Prints) Soon(ctx context.Context, hash string, place, glyphs int) (*iden
 	return p.Of(ctx, hash, place)
 }
 
+// Measure is what is measured of a face: its fingerprint, and how it looks.
+type Measure struct {
+	print *identity.Print
+	look  *appearance.Appearance // nil without Latin letters
+}
+
 // Measured measures the faces of a file, nil for one that cannot be measured: without
 // outlines, or with damaged ones.
-func Measured(f *font.File) []*identity.Print {
-	out := make([]*identity.Print, len(f.Faces))
+func Measured(f *font.File) []*Measure {
+	out := make([]*Measure, len(f.Faces))
 	for place, face := range f.Faces {
 		if measured, err := identity.Measure(face); err == nil {
-			out[place] = measured
+			out[place] = &Measure{print: measured}
+			out[place].look, _ = appearance.Of(face) // it may have no Latin letters
 		}
 	}
 	return out
 }
 
 // Keep keeps the measures of the faces of a file.
-func (p Prints) Keep(ctx context.Context, hash string, all []*identity.Print) error {
+func (p Prints) Keep(ctx context.Context, hash string, all []*Measure) error {
 	return p.store.Tx(ctx, func(tx *store.Store) error {
 		for place, one := range all {
-			kept := store.Print{SHA256: hash, Place: place, Measurer: identity.Measurer, Packed: []byte{}}
+			kept := store.Print{SHA256: hash, Place: place, Measurer: measurer, Packed: []byte{}}
 			if one != nil {
-				kept.Packed = one.Pack()
+				kept.Packed, kept.Look = one.print.Pack(), one.look
 			}
 			if err := librarydb.In(tx).KeepPrint(ctx, &kept); err != nil {
 				return err
@@ -187,7 +201,7 @@ const jobMeasure = "measure"
 
 // AskToMeasure asks for all files to be measured that this version has not measured.
 func (d *Designs) AskToMeasure(ctx context.Context) error {
-	files, err := librarydb.In(d.store).FilesNotMeasured(ctx, identity.Measurer)
+	files, err := librarydb.In(d.store).FilesNotMeasured(ctx, measurer)
 	if err != nil {
 		return fmt.Errorf("find files to measure: %w", err)
 	}

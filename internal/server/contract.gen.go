@@ -144,6 +144,9 @@ type ServerInterface interface {
 	// GetFamilyPack A pack of a family for a builder, without a site
 	// (GET /families/{id}/pack)
 	GetFamilyPack(ctx *echo.Context, id Id, params GetFamilyPackParams) error
+	// ListPairings Families that go together with it, the best first, with the measures that say so
+	// (GET /families/{id}/pairings)
+	ListPairings(ctx *echo.Context, id Id) error
 	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 	// (GET /families/{id}/proof)
 	GetFamilyProof(ctx *echo.Context, id Id) error
@@ -168,6 +171,9 @@ type ServerInterface interface {
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	// (POST /families/{id}/sign-offs)
 	AddFamilySignOff(ctx *echo.Context, id Id) error
+	// ListSimilarFamilies Families that look like it, the most similar first, measured from outlines
+	// (GET /families/{id}/similar)
+	ListSimilarFamilies(ctx *echo.Context, id Id) error
 	// GetVerdict Whether a family may be used, and why
 	// (GET /families/{id}/verdict)
 	GetVerdict(ctx *echo.Context, id Id, params GetVerdictParams) error
@@ -1185,6 +1191,55 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter slope: %s", err))
 	}
 
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Optional query parameter "stem" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "stem", ctx.QueryParams(), &params.Stem, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter stem: %s", err))
+	}
+
+	// ------------- Optional query parameter "contrast" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "contrast", ctx.QueryParams(), &params.Contrast, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter contrast: %s", err))
+	}
+
+	// ------------- Optional query parameter "xHeight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "xHeight", ctx.QueryParams(), &params.XHeight, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter xHeight: %s", err))
+	}
+
+	// ------------- Optional query parameter "letterWidth" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "letterWidth", ctx.QueryParams(), &params.LetterWidth, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter letterWidth: %s", err))
+	}
+
+	// ------------- Optional query parameter "roundness" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "roundness", ctx.QueryParams(), &params.Roundness, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter roundness: %s", err))
+	}
+
+	// ------------- Optional query parameter "slant" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "slant", ctx.QueryParams(), &params.Slant, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter slant: %s", err))
+	}
+
 	// ------------- Optional query parameter "variable" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "variable", ctx.QueryParams(), &params.Variable, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
@@ -1260,6 +1315,13 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "total", ctx.QueryParams(), &params.Total, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter total: %s", err))
+	}
+
+	// ------------- Optional query parameter "choices" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "choices", ctx.QueryParams(), &params.Choices, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter choices: %s", err))
 	}
 
 	// ------------- Optional query parameter "sort" -------------
@@ -1463,6 +1525,22 @@ func (w *ServerInterfaceWrapper) GetFamilyPack(ctx *echo.Context) error {
 	return err
 }
 
+// ListPairings converts echo context to params.
+func (w *ServerInterfaceWrapper) ListPairings(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListPairings(ctx, id)
+	return err
+}
+
 // GetFamilyProof converts echo context to params.
 func (w *ServerInterfaceWrapper) GetFamilyProof(ctx *echo.Context) error {
 	var err error
@@ -1588,6 +1666,22 @@ func (w *ServerInterfaceWrapper) AddFamilySignOff(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddFamilySignOff(ctx, id)
+	return err
+}
+
+// ListSimilarFamilies converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSimilarFamilies(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSimilarFamilies(ctx, id)
 	return err
 }
 
@@ -3998,6 +4092,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/families/:id", wrapper.DeleteFamily, options.OperationMiddlewares["deleteFamily"]...)
 	router.GET(options.BaseURL+"/families/:id", wrapper.GetFamily, options.OperationMiddlewares["getFamily"]...)
 	router.PATCH(options.BaseURL+"/families/:id", wrapper.ChangeFamily, options.OperationMiddlewares["changeFamily"]...)
+	router.GET(options.BaseURL+"/families/:id/similar", wrapper.ListSimilarFamilies, options.OperationMiddlewares["listSimilarFamilies"]...)
+	router.GET(options.BaseURL+"/families/:id/pairings", wrapper.ListPairings, options.OperationMiddlewares["listPairings"]...)
 	router.POST(options.BaseURL+"/families/:id/restore", wrapper.RestoreFamily, options.OperationMiddlewares["restoreFamily"]...)
 	router.DELETE(options.BaseURL+"/families/:id/hosted/:sheetId", wrapper.RemoveHostedStylesheet, options.OperationMiddlewares["removeHostedStylesheet"]...)
 	router.POST(options.BaseURL+"/families/:id/self-host", wrapper.SelfHostFamily, options.OperationMiddlewares["selfHostFamily"]...)
@@ -5848,6 +5944,45 @@ func (response GetFamilyPackdefaultApplicationProblemPlusJSONResponse) VisitGetF
 	return err
 }
 
+type ListPairingsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListPairingsResponseObject interface {
+	VisitListPairingsResponse(w http.ResponseWriter) error
+}
+
+type ListPairings200JSONResponse FamilyMatchList
+
+func (response ListPairings200JSONResponse) VisitListPairingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPairingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPairingsdefaultApplicationProblemPlusJSONResponse) VisitListPairingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetFamilyProofRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -6190,6 +6325,45 @@ type AddFamilySignOffdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddFamilySignOffdefaultApplicationProblemPlusJSONResponse) VisitAddFamilySignOffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSimilarFamiliesRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListSimilarFamiliesResponseObject interface {
+	VisitListSimilarFamiliesResponse(w http.ResponseWriter) error
+}
+
+type ListSimilarFamilies200JSONResponse FamilyMatchList
+
+func (response ListSimilarFamilies200JSONResponse) VisitListSimilarFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSimilarFamiliesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSimilarFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListSimilarFamiliesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11058,6 +11232,9 @@ type StrictServerInterface interface {
 	// GetFamilyPack A pack of a family for a builder, without a site
 	// (GET /families/{id}/pack)
 	GetFamilyPack(ctx context.Context, request GetFamilyPackRequestObject) (GetFamilyPackResponseObject, error)
+	// ListPairings Families that go together with it, the best first, with the measures that say so
+	// (GET /families/{id}/pairings)
+	ListPairings(ctx context.Context, request ListPairingsRequestObject) (ListPairingsResponseObject, error)
 	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 	// (GET /families/{id}/proof)
 	GetFamilyProof(ctx context.Context, request GetFamilyProofRequestObject) (GetFamilyProofResponseObject, error)
@@ -11082,6 +11259,9 @@ type StrictServerInterface interface {
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	// (POST /families/{id}/sign-offs)
 	AddFamilySignOff(ctx context.Context, request AddFamilySignOffRequestObject) (AddFamilySignOffResponseObject, error)
+	// ListSimilarFamilies Families that look like it, the most similar first, measured from outlines
+	// (GET /families/{id}/similar)
+	ListSimilarFamilies(ctx context.Context, request ListSimilarFamiliesRequestObject) (ListSimilarFamiliesResponseObject, error)
 	// GetVerdict Whether a family may be used, and why
 	// (GET /families/{id}/verdict)
 	GetVerdict(ctx context.Context, request GetVerdictRequestObject) (GetVerdictResponseObject, error)
@@ -12725,6 +12905,31 @@ func (sh *strictHandler) GetFamilyPack(ctx *echo.Context, id Id, params GetFamil
 	return nil
 }
 
+// ListPairings operation middleware
+func (sh *strictHandler) ListPairings(ctx *echo.Context, id Id) error {
+	var request ListPairingsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPairings(ctx.Request().Context(), request.(ListPairingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPairings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPairingsResponseObject); ok {
+		return validResponse.VisitListPairingsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetFamilyProof operation middleware
 func (sh *strictHandler) GetFamilyProof(ctx *echo.Context, id Id) error {
 	var request GetFamilyProofRequestObject
@@ -12988,6 +13193,31 @@ func (sh *strictHandler) AddFamilySignOff(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(AddFamilySignOffResponseObject); ok {
 		return validResponse.VisitAddFamilySignOffResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSimilarFamilies operation middleware
+func (sh *strictHandler) ListSimilarFamilies(ctx *echo.Context, id Id) error {
+	var request ListSimilarFamiliesRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSimilarFamilies(ctx.Request().Context(), request.(ListSimilarFamiliesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSimilarFamilies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSimilarFamiliesResponseObject); ok {
+		return validResponse.VisitListSimilarFamiliesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -236,6 +236,22 @@ func (h *handlers) ListFamilies(ctx context.Context, r ListFamiliesRequestObject
 	return ListFamilies200JSONResponse(*found), nil
 }
 
+func (h *handlers) ListSimilarFamilies(ctx context.Context, r ListSimilarFamiliesRequestObject) (ListSimilarFamiliesResponseObject, error) {
+	found, err := h.rooms.Finding.Similar(ctx, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListSimilarFamilies200JSONResponse(*found), nil
+}
+
+func (h *handlers) ListPairings(ctx context.Context, r ListPairingsRequestObject) (ListPairingsResponseObject, error) {
+	found, err := h.rooms.Finding.Pairings(ctx, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListPairings200JSONResponse(*found), nil
+}
+
 func (h *handlers) GetFamily(ctx context.Context, r GetFamilyRequestObject) (GetFamilyResponseObject, error) {
 	f, err := h.rooms.Library.Family(ctx, edge.Who(ctx), r.Id)
 	if err != nil {

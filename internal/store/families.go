@@ -4,6 +4,7 @@ import (
 	"slices"
 	"time"
 
+	"sparecrate/font/appearance"
 	"sparecrate/font/metadata"
 )
 
@@ -31,9 +32,10 @@ type Status string
 
 // The statuses.
 const (
-	Active  Status = "active"
-	Retired Status = "retired"
-	Deleted Status = "deleted"
+	AnyStatus Status = "any" // of a query
+	Active    Status = "active"
+	Retired   Status = "retired"
+	Deleted   Status = "deleted"
 )
 
 // FamilyTag is a word a family is marked with.
@@ -161,6 +163,8 @@ type Print struct {
 	Place    int    `gorm:"primaryKey"`
 	Measurer int    // identity.Measurer of the core that measured it
 	Packed   []byte
+	// Look is how the face looks, nil where it cannot be measured.
+	Look *appearance.Appearance `gorm:"serializer:json"`
 }
 
 // PrintCell says that a face of a file is found by a cell.

@@ -15,5 +15,14 @@ type Listing struct {
 	Sample               string
 	TraitSet             int64 // a number that TraitSet gave
 	FullName             string
+	Look                 Look  `gorm:"embedded"`
 	Bearing              int64 // number of what verdicts need of it, which Bearing gave; 0 where an older version listed it
+}
+
+// Look is how a face looks, as package appearance measures it; all 0 where it is not
+// measured, or cannot be.
+type Look struct {
+	Kind                            string // of package appearance
+	Serifs, Stem, Contrast, XHeight float64
+	LetterWidth, Roundness, Slant   float64
 }

@@ -453,6 +453,15 @@ var migrations = []*gormigrate.Migration{
 			item CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, until DATE NOT NULL,
 			person VARCHAR(200) NOT NULL, at DATETIME(6) NOT NULL, KEY until (until))`,
 	)},
+	{ID: "0026-looks", Migrate: statements(
+		`ALTER TABLE prints ADD COLUMN IF NOT EXISTS look VARCHAR(500) CHARACTER SET ascii NULL`,
+		`ALTER TABLE faces ADD COLUMN IF NOT EXISTS kind VARCHAR(16) CHARACTER SET ascii NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS serifs DOUBLE NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS stem DOUBLE NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS contrast DOUBLE NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS x_height DOUBLE NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS letter_width DOUBLE NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS roundness DOUBLE NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS slant DOUBLE NOT NULL DEFAULT 0`,
+		`CREATE INDEX IF NOT EXISTS kind ON faces (kind, x_height)`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

@@ -819,6 +819,44 @@ export interface paths {
         patch: operations["changeFamily"];
         trace?: never;
     };
+    "/families/{id}/similar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Families that look like it, the most similar first, measured from outlines */
+        get: operations["listSimilarFamilies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/pairings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Families that go together with it, the best first, with the measures that say so */
+        get: operations["listPairings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}/restore": {
         parameters: {
             query?: never;
@@ -2784,11 +2822,53 @@ export interface components {
             permission: string;
             verdict: components["schemas"]["VerdictState"];
             metadata: components["schemas"]["Metadata"];
+            appearance?: components["schemas"]["Appearance"];
             files: components["schemas"]["File"][];
             /** @description Removed files that can be restored */
             removed?: components["schemas"]["File"][];
             /** @description What packs for apps call the file, without its ending, and app code the font */
             resource: string;
+        };
+        /** @enum {string} */
+        FaceKind: "sans" | "serif" | "mono" | "script" | "display";
+        /** @description How a face looks, measured from its Latin letters; missing where it has none */
+        Appearance: {
+            kind: components["schemas"]["FaceKind"];
+            /** @description Thickness of stems in percent of the cap height */
+            stem: number;
+            /** @description How many times thin strokes go into thick ones; 1 is none */
+            contrast: number;
+            /** @description Height of small letters in percent of the cap height */
+            xHeight: number;
+            /** @description Mean advance of small letters in percent of the x-height */
+            letterWidth: number;
+            /** @description 100 where bowls are ellipses, 0 where they are rectangles */
+            roundness: number;
+            /** @description Degrees that stems lean to the right */
+            slant: number;
+        };
+        FamilyMatch: {
+            family: components["schemas"]["FamilySummary"];
+            /** @description The face that was compared */
+            style: string;
+            /** @description Higher is better; similar families from 0 to 1 */
+            score: number;
+            /** @description The measures as sentences */
+            why: string[];
+        };
+        FamilyMatchList: {
+            /** @description The face of the family that was compared, empty where none could be measured */
+            style: string;
+            appearance?: components["schemas"]["Appearance"];
+            items: components["schemas"]["FamilyMatch"][];
+        };
+        FilterChoices: {
+            /** @description Name of the query parameter */
+            filter: string;
+            values: {
+                value: string;
+                families: number;
+            }[];
         };
         PreviewFace: {
             style: string;
@@ -2834,6 +2914,8 @@ export interface components {
             total?: number;
             /** @description Words that nothing begins with, and what was looked for instead */
             meant: components["schemas"]["MeantWord"][];
+            /** @description How many families each value of a filter would find beside the other filters, where asked for */
+            choices?: components["schemas"]["FilterChoices"][];
         };
         PastedCode: {
             /** @description Link tags, @import rules, addresses of stylesheets, @font-face rules */
@@ -6199,6 +6281,20 @@ export interface operations {
                 /** @description Percent, a number or range */
                 width?: string;
                 slope?: ("upright" | "italic" | "oblique")[];
+                /** @description How it looks, measured from outlines */
+                kind?: components["schemas"]["FaceKind"][];
+                /** @description Thickness of stems in percent of the cap height, a number or range */
+                stem?: string;
+                /** @description How many times thin strokes go into thick ones, a number or range; 1 is none */
+                contrast?: string;
+                /** @description Height of small letters in percent of the cap height, a number or range */
+                xHeight?: string;
+                /** @description Mean advance of small letters in percent of the x-height, a number or range */
+                letterWidth?: string;
+                /** @description 100 where bowls are ellipses, 0 where they are rectangles; a number or range */
+                roundness?: string;
+                /** @description Degrees that stems lean to the right, a number or range */
+                slant?: string;
                 variable?: boolean;
                 color?: boolean;
                 /** @description A script's name in Unicode, such as Greek */
@@ -6217,6 +6313,8 @@ export interface operations {
                 status?: components["schemas"]["FamilyStatus"];
                 /** @description Whether to count them all */
                 total?: boolean;
+                /** @description Whether to count what each value of the filters would find */
+                choices?: boolean;
                 /** @description best, where words are given, else name */
                 sort?: components["schemas"]["FamilySort"];
                 /** @description The `next` of the page before */
@@ -6318,6 +6416,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSimilarFamilies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Similar families */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyMatchList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPairings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Families that pair with it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyMatchList"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -23,7 +23,7 @@ func FamilyCommand() *cli.Command {
 		Name: "family", Usage: "show, change, retire or delete a family", ArgsUsage: "FAMILY",
 		Description: terminal.Example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
-		Commands:    append([]*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), restoreCommand()}, fileCommands()...),
+		Commands:    append([]*cli.Command{versionsCommand(), similarCommand(), pairingsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), restoreCommand()}, fileCommands()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			_, f, err := terminal.WithFamily(ctx, c)
 			if err != nil {

@@ -122,6 +122,13 @@ func searchFlags() []cli.Flag {
 		&cli.StringFlag{Name: "weight", Usage: "a `NUMBER` or range, such as 300-500 or 600-"},
 		&cli.StringFlag{Name: "width", Usage: "width in percent, a `NUMBER` or range"},
 		list("slope", "`upright|italic|oblique`"),
+		list("kind", "looks like `sans|serif|mono|script|display`, measured from outlines"),
+		&cli.StringFlag{Name: "stem", Usage: "thickness of stems in percent of the cap height, a `NUMBER` or range, such as 8-12"},
+		&cli.StringFlag{Name: "contrast", Usage: "thick strokes to thin ones, a `NUMBER` or range; 1 is no contrast"},
+		&cli.StringFlag{Name: "x-height", Usage: "x-height in percent of the cap height, a `NUMBER` or range"},
+		&cli.StringFlag{Name: "letter-width", Usage: "mean width of small letters in percent of the x-height, a `NUMBER` or range"},
+		&cli.StringFlag{Name: "roundness", Usage: "a `NUMBER` or range: 100 for elliptic bowls, 0 for rectangular ones"},
+		&cli.StringFlag{Name: "slant", Usage: "slant of stems in degrees, a `NUMBER` or range"},
 		&cli.BoolFlag{Name: "variable", Usage: "only variable fonts; --variable=false for static ones"},
 		&cli.BoolFlag{Name: "color", Usage: "only color fonts; --color=false for the others"},
 		list("script", "has letters of a `SCRIPT`, such as Greek"),
@@ -163,7 +170,7 @@ func flagQuery(ctx context.Context, c *cli.Command, s *api.Client) (url.Values, 
 		switch f.(type) {
 		case *cli.StringSliceFlag:
 			if c.IsSet(name) {
-				values[name] = c.StringSlice(name)
+				values[contractName(name)] = c.StringSlice(name)
 			}
 		case *cli.BoolFlag:
 			if c.IsSet(name) && name != "count" {
@@ -171,7 +178,7 @@ func flagQuery(ctx context.Context, c *cli.Command, s *api.Client) (url.Values, 
 			}
 		default:
 			if c.IsSet(name) && name != "saved" {
-				values.Set(name, c.String(name))
+				values.Set(contractName(name), c.String(name))
 			}
 		}
 	}
@@ -186,6 +193,15 @@ func flagQuery(ctx context.Context, c *cli.Command, s *api.Client) (url.Values, 
 		values.Set("shortlist", strconv.FormatInt(l.Id, 10))
 	}
 	return values, nil
+}
+
+// contractName returns a flag's name as the contract writes it: xHeight for x-height.
+func contractName(flag string) string {
+	words := strings.Split(flag, "-")
+	for i, w := range words[1:] {
+		words[i+1] = strings.ToUpper(w[:1]) + w[1:]
+	}
+	return strings.Join(words, "")
 }
 
 func readQuery(values url.Values) *api.ListFamiliesParams {
@@ -209,6 +225,8 @@ func readQuery(values url.Values) *api.ListFamiliesParams {
 	return &api.ListFamiliesParams{
 		Shortlist: shortlist,
 		Q:         text("q"), Client: text("client"), Weight: text("weight"), Width: text("width"), Variable: truth("variable"), Color: truth("color"), Used: truth("used"),
+		Stem: text("stem"), Contrast: text("contrast"), XHeight: text("xHeight"), LetterWidth: text("letterWidth"), Roundness: text("roundness"), Slant: text("slant"),
+		Kind:   several[api.FaceKind](values["kind"]),
 		Status: (*api.FamilyStatus)(text("status")), Sort: (*api.FamilySort)(text("sort")),
 		Format: several[string](values["format"]), Script: several[string](values["script"]), Language: several[string](values["language"]),
 		Feature: several[string](values["feature"]), Problem: several[string](values["problem"]), Tag: several[string](values["tag"]),

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/term"
 
 	"sparecrate/font"
+	"sparecrate/font/appearance"
 	"sparecrate/font/coverage"
 	"sparecrate/font/metadata"
 	"sparecrate/internal/cli/terminal"
@@ -26,6 +27,8 @@ type fileFace struct {
 	SHA256 string `json:"sha256"`
 	Bytes  int    `json:"bytes"`
 	metadata.Face
+	// Appearance is missing where the face has no Latin letters or no outlines.
+	Appearance *appearance.Appearance `json:"appearance,omitempty"`
 }
 
 func readFiles(ctx context.Context, c *cli.Command) error {
@@ -50,7 +53,7 @@ func readFiles(ctx context.Context, c *cli.Command) error {
 			if p, differs := f.NameDiffers(path); differs {
 				f.Problems = append(f.Problems, p)
 			}
-			r.faces = append(r.faces, fileFace{path, hex.EncodeToString(sum[:]), len(b), f})
+			r.faces = append(r.faces, fileFace{path, hex.EncodeToString(sum[:]), len(b), f, looks(b, f.Index)})
 		}
 		return r
 	})
@@ -77,6 +80,19 @@ func readFiles(ctx context.Context, c *cli.Command) error {
 		}
 	})
 	return outcome(err, stopped, failed)
+}
+
+// looks measures how a face of a file looks, nil where that cannot be measured.
+func looks(b []byte, index int) *appearance.Appearance {
+	f, err := font.Open(b)
+	if err != nil || index >= len(f.Faces) {
+		return nil
+	}
+	a, err := appearance.Of(f.Faces[index])
+	if err != nil {
+		return nil
+	}
+	return a
 }
 
 // readersLanguage turns the variables of the locale into a language tag.
@@ -164,6 +180,13 @@ func (p *page) print(records bool) {
 	p.row("manufacturer", joined(n.Manufacturer, n.VendorURL))
 	p.row("vendor", strings.TrimSpace(f.Vendor))
 	p.row("made", p.dates())
+
+	if a := f.Appearance; a != nil {
+		p.section("Appearance, measured from outlines")
+		p.row("kind", a.Kind.Words())
+		p.row("proportions", fmt.Sprintf("x-height %.0f %% of the cap height, stems %.1f %%, letters %.0f %% as wide as they are tall", a.XHeight, a.Stem, a.Width))
+		p.row("drawing", fmt.Sprintf("stroke contrast %.1f to 1, roundness %.0f of 100, slant %.1f°", a.Contrast, a.Roundness, a.Slant))
+	}
 
 	p.section("Supported languages")
 	p.coverage()

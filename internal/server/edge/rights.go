@@ -66,6 +66,8 @@ var leastRole = map[string]api.Role{
 	"listImportFamilies":  viewer,
 	"listDue":             viewer,
 	"listFamilies":        viewer,
+	"listPairings":        viewer,
+	"listSimilarFamilies": viewer,
 	"listFeeds":           viewer,
 	"listGaps":            viewer,
 	"listJobs":            viewer,

@@ -16,7 +16,8 @@ import (
 // SetListing writes what lists know of a face.
 func (s Queries) SetListing(ctx context.Context, face int64, l store.Listing) error {
 	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", face).Select("FileID", "Place", "Format", "Formats", "Supplied", "WeightMin", "WeightMax",
-		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet", "FullName", "Bearing").Updates(&store.Face{Listing: l}).Error)
+		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet", "FullName", "Bearing",
+		"Kind", "Serifs", "Stem", "Contrast", "XHeight", "LetterWidth", "Roundness", "Slant").Updates(&store.Face{Listing: l}).Error)
 }
 
 // TraitSet returns the number of a set of traits. Most faces share their set with

@@ -33,10 +33,31 @@ type FaceQuery struct {
 	WeightMin, WeightMax         int // 0 for no limit
 	WidthMin, WidthMax           float64
 	Variable, Color              *bool
+	Kinds                        []string // as package appearance names them
+	Looks                        []Measure
 	Traits                       [][]string // of each list one
 
 	sets [][]int64 // the sets that hold one of each list of traits
 }
+
+// Measure bounds one measure of package appearance; a limit that is nil does not matter.
+type Measure struct {
+	Of        Measured
+	Low, High *float64
+}
+
+// Measured is a measure that faces are searched by.
+type Measured string
+
+// The measures, by the columns that hold them.
+const (
+	Stem        Measured = "c.stem"
+	Contrast    Measured = "c.contrast"
+	XHeight     Measured = "c.x_height"
+	LetterWidth Measured = "c.letter_width"
+	Roundness   Measured = "c.roundness"
+	Slant       Measured = "c.slant"
+)
 
 // The states: no license; one in force; one in force that ends within thirty
 // days; some, but none in force; in force without a document that proves it.
@@ -109,12 +130,24 @@ func someFace(w *where, forPage bool) string {
 
 // conditions are those of the query on a family f.
 func (q *Query) conditions(forPage bool) *where {
-	w := &where{}
-	status := q.Status
-	if status == "" {
-		status = store.Active
+	w := q.familyConditions()
+	if face := q.Face.conditions(); len(face.all) > 0 {
+		w.and(someFace(face, forPage), face.values...)
 	}
-	w.and("f.status = ?", status)
+	return w
+}
+
+// familyConditions are those on the family f itself.
+func (q *Query) familyConditions() *where {
+	w := &where{}
+	switch q.Status {
+	case "":
+		w.and("f.status = ?", store.Active)
+	case store.AnyStatus:
+		w.and("TRUE")
+	default:
+		w.and("f.status = ?", q.Status)
+	}
 	for _, word := range q.Words {
 		if word.Any != nil {
 			w.and("f.id IN (SELECT family_id FROM family_words WHERE word IN ?)", word.Any)
@@ -145,9 +178,6 @@ func (q *Query) conditions(forPage bool) *where {
 		w.and(used)
 	}
 	q.licensed(w)
-	if face := q.Face.conditions(); len(face.all) > 0 {
-		w.and(someFace(face, forPage), face.values...)
-	}
 	return w
 }
 
@@ -201,6 +231,18 @@ func (q *FaceQuery) conditions() *where {
 	}
 	if q.WidthMax > 0 {
 		w.and("c.width_min <= ?", q.WidthMax)
+	}
+	if q.Kinds != nil {
+		w.and("c.kind IN ?", q.Kinds)
+	}
+	for _, m := range q.Looks {
+		w.and("c.kind <> ''") // it is measured
+		if m.Low != nil {
+			w.and(string(m.Of)+" >= ?", *m.Low)
+		}
+		if m.High != nil {
+			w.and(string(m.Of)+" <= ?", *m.High)
+		}
 	}
 	if q.Variable != nil {
 		w.and("c.variable = ?", *q.Variable)

@@ -2,9 +2,11 @@ package librarydb
 
 import (
 	"context"
+	"errors"
 
 	"gorm.io/gorm/clause"
 
+	"sparecrate/font/appearance"
 	"sparecrate/font/identity"
 	"sparecrate/internal/store"
 )
@@ -17,6 +19,18 @@ func (s Queries) KeepPrint(ctx context.Context, p *store.Print) error {
 // Print returns the measures of a face; ErrNotFound where they are not kept.
 func (s Queries) Print(ctx context.Context, hash string, place int) (*store.Print, error) {
 	return store.First[store.Print](s.On(ctx).Where("sha256 = ? AND place = ?", hash, place))
+}
+
+// Look returns how a face looks, nil where that is not measured or cannot be.
+func (s Queries) Look(ctx context.Context, hash string, place int) (*appearance.Appearance, error) {
+	kept, err := store.First[store.Print](s.On(ctx).Select("look").Where("sha256 = ? AND place = ?", hash, place))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil //nolint:nilnil // not measured yet
+	}
+	if err != nil {
+		return nil, err
+	}
+	return kept.Look, nil
 }
 
 // SetCells writes the cells by which a face of a file is found.
