@@ -6,8 +6,8 @@ import AppBar from './components/shared/AppBar.vue'
 import Trouble from './components/shared/Trouble.vue'
 import SignIn from './pages/SignIn.vue'
 import OwnPassword from './pages/OwnPassword.vue'
-import { providePerson } from './state/person'
-import { useTaste } from './state/taste'
+import { providePerson } from './composables/person'
+import { useTaste } from './composables/taste'
 
 useTaste()
 const { data: person, error, isPending } = me()

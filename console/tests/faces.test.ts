@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import type { Schemas } from '../src/api/client'
-import { styleOrder } from '../src/state/faces'
+import { styleOrder } from '../src/composables/faces'
 
 const face = (style: string, weight: number, widthPercent: number, slope: string) =>
   ({ style, metadata: { style: { weight, widthPercent, slope } } }) as unknown as Schemas['Face']

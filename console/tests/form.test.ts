@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
 import { ProblemError } from '../src/api/client'
-import { copy } from '../src/state/copy'
-import { choosing, useTrouble } from '../src/state/form'
+import { copy } from '../src/composables/copy'
+import { choosing, useTrouble } from '../src/composables/form'
 
 const problem = { type: 'about:blank', title: 'Unprocessable', status: 422, code: 'bad-name', detail: 'Choose a name.' }
 

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import type { Schemas } from '../src/api/client'
-import { daysOn, grouped, tasks } from '../src/state/home'
-import { ago } from '../src/state/show'
+import { daysOn, grouped, tasks } from '../src/composables/home'
+import { ago } from '../src/composables/show'
 
 const item = (kind: Schemas['DueKind'], key: string): Schemas['DueItem'] => ({
   kind,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Schemas } from '../src/api/client'
-import { concern, grouped, outcomes, said } from '../src/state/imports'
+import { concern, grouped, outcomes, said } from '../src/composables/imports'
 
 type Item = Schemas['ImportItem']
 let id = 0

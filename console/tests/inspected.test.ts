@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import type { Schemas } from '../src/api/client'
-import { outlined, pinned } from '../src/state/inspected'
+import { outlined, pinned } from '../src/composables/inspected'
 
 const box = { x: 10, y: 20, width: 300, height: 40 }
 const run = (selector: string, used: string, webFont: boolean, over: Partial<Schemas['RunOnPage']> = {}) => ({

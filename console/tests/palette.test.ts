@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { matching, typingIn } from '../src/state/palette'
+import { matching, typingIn } from '../src/composables/palette'
 
 const targets = [
   { kind: 'Page', name: 'Sites', to: '/sites' },

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { draftOf, groups, recipeOf } from '../src/state/recipe'
+import { draftOf, groups, recipeOf } from '../src/composables/recipe'
 
 describe('recipes in a form', () => {
   it('asks for nothing where nothing is filled in', () => {

@@ -1,6 +1,6 @@
 import { QueryClient } from '@tanstack/vue-query'
 import { expect, test } from 'vitest'
-import { renew } from '../src/state/renew'
+import { renew } from '../src/composables/renew'
 
 test('what is being read for the first time is read once more', async () => {
   const client = new QueryClient()

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { fromAddress, narrowing, toAddress, toLine } from '../src/state/search'
+import { fromAddress, narrowing, toAddress, toLine } from '../src/composables/search'
 
 describe('searches in an address', () => {
   it('reads what the router gives, single and repeated', () => {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { feature } from '../src/state/features'
-import { reordered } from '../src/state/order'
-import { away, bytes, label, month, some, term, uses } from '../src/state/show'
+import { feature } from '../src/composables/features'
+import { reordered } from '../src/composables/order'
+import { away, bytes, label, month, some, term, uses } from '../src/composables/show'
 
 describe('values for people', () => {
   it('writes sizes with one decimal from a kilobyte on', () => {

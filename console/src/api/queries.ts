@@ -1,9 +1,9 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import { computed, ref, type Ref } from 'vue'
-import { toAddress, type Filters } from '../state/search'
-import { renew } from '../state/renew'
-import { watching } from '../state/watching'
+import { toAddress, type Filters } from '../composables/search'
+import { renew } from '../composables/renew'
+import { watching } from '../composables/watching'
 import { api, data, message, type Schemas } from './client'
 import type { operations } from './schema'
 
@@ -71,6 +71,30 @@ export const familyCount = (filters: Ref<Filters>) =>
     queryFn: async ({ signal }) =>
       (await data(api.GET('/families', { params: { query: { ...asked(filters.value), limit: 1 } }, signal }))).total,
     placeholderData: keepPreviousData,
+  })
+/** How many families each choice of a filter would find beside the other filters. */
+export const familyChoicesOf = (filters: Ref<Filters>) =>
+  useQuery({
+    queryKey: ['families', 'counts', filters],
+    queryFn: async ({ signal }) =>
+      (
+        await data(
+          api.GET('/families', {
+            params: { query: { ...asked(filters.value), limit: 1, total: false, choices: true } },
+            signal,
+          }),
+        )
+      ).choices,
+    placeholderData: keepPreviousData,
+  })
+/** Families that look like one, or that go together with it. */
+export const familyMatches = (id: Ref<number>, of: 'similar' | 'pairings') =>
+  useQuery({
+    queryKey: ['families', of, id],
+    queryFn: () =>
+      of === 'similar'
+        ? data(api.GET('/families/{id}/similar', one(id)))
+        : data(api.GET('/families/{id}/pairings', one(id))),
   })
 export const searchWords = () =>
   useQuery({ queryKey: ['families', 'words'], queryFn: () => data(api.GET('/search-words')) })

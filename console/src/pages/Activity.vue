@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { activity } from '../api/queries'
 import JobsPanel from '../components/shared/JobsPanel.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { when } from '../state/show'
+import { when } from '../composables/show'
 
 const { data, error, hasNextPage, fetchNextPage } = activity()
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])

@@ -8,9 +8,9 @@ import { builder, builderVersions, change, me } from '../api/queries'
 import BuilderFields from '../components/builder/BuilderFields.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import UploadTry from '../components/builder/UploadTry.vue'
-import { begun, save as saveFile, tidy } from '../state/builder'
-import { useTrouble } from '../state/form'
-import { bytes, when } from '../state/show'
+import { begun, save as saveFile, tidy } from '../composables/builder'
+import { useTrouble } from '../composables/form'
+import { bytes, when } from '../composables/show'
 
 /** Builder rules with a live example: what a pack by them looks like while they are changed. */
 const props = defineProps<{ kind: string }>()

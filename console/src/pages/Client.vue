@@ -8,9 +8,9 @@ import LicenseLine from '../components/licenses/LicenseLine.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
 import ClientPack from '../components/site/ClientPack.vue'
-import { useClientStore } from '../state/client'
-import { usePerson } from '../state/person'
-import { away, some } from '../state/show'
+import { useClientStore } from '../composables/client'
+import { usePerson } from '../composables/person'
+import { away, some } from '../composables/show'
 
 /** All of a client: families, licenses, sites, shortlists, what needs attention, and handing over. */
 const props = defineProps<{ id: number }>()

@@ -5,8 +5,8 @@ import { useRouter } from 'vue-router'
 import { api, data as dataOf } from '../api/client'
 import { change, clients, due, register } from '../api/queries'
 import Trouble from '../components/shared/Trouble.vue'
-import { usePerson } from '../state/person'
-import { some, verdicts } from '../state/show'
+import { usePerson } from '../composables/person'
+import { some, verdicts } from '../composables/show'
 
 /** The studio and its clients, each with what it has and what needs attention. */
 const router = useRouter()

@@ -15,9 +15,9 @@ import GlyphMap from '../components/face/GlyphMap.vue'
 import SampleControls from '../components/shared/SampleControls.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
-import { faceTabs, styleOrder } from '../state/faces'
-import { usePerson } from '../state/person'
-import { useTaste } from '../state/taste'
+import { faceTabs, styleOrder } from '../composables/faces'
+import { usePerson } from '../composables/person'
+import { useTaste } from '../composables/taste'
 
 /** A face of a family; only the open tab is rendered. */
 const props = defineProps<{ id: number; faceId: number }>()

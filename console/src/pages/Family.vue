@@ -9,6 +9,7 @@ import FamilyAbout from '../components/family/FamilyAbout.vue'
 import FamilyDocuments from '../components/family/FamilyDocuments.vue'
 import FamilyEverywhere from '../components/family/FamilyEverywhere.vue'
 import FamilyHosted from '../components/family/FamilyHosted.vue'
+import FamilyMatches from '../components/family/FamilyMatches.vue'
 import FamilyMove from '../components/family/FamilyMove.vue'
 import FamilyPack from '../components/family/FamilyPack.vue'
 import FamilyProposals from '../components/family/FamilyProposals.vue'
@@ -18,8 +19,8 @@ import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
 import SampleControls from '../components/shared/SampleControls.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { usePerson } from '../state/person'
-import { some } from '../state/show'
+import { usePerson } from '../composables/person'
+import { some } from '../composables/show'
 
 /** A family: whether it may be used, its faces, licenses, documents and sites. */
 const props = defineProps<{ id: number }>()
@@ -90,6 +91,12 @@ const recording = ref(false)
           }}</span>
         </li>
       </ul>
+      <template v-if="f.faces.length && f.status === 'active'">
+        <h2 id="pairings">Pairs with</h2>
+        <FamilyMatches :id="f.id" :key="`pairings ${f.id}`" of="pairings" />
+        <h2 id="similar">Similar families</h2>
+        <FamilyMatches :id="f.id" :key="`similar ${f.id}`" of="similar" />
+      </template>
       <FamilyEverywhere v-if="f.faces.length" :key="`everywhere ${f.id}`" :family="f" :may-edit="mayEdit" />
       <FamilyPack v-if="mayEdit && f.faces.length" :family="f" />
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />

@@ -5,7 +5,7 @@ import { useRoute } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { change, importTitle, gaps, licenses, me } from '../api/queries'
 import Trouble from '../components/shared/Trouble.vue'
-import { label, origins, some } from '../state/show'
+import { label, origins, some } from '../composables/show'
 
 /** Families that gap something, and what is done about many of them at once. */
 const route = useRoute()

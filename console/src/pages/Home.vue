@@ -9,10 +9,10 @@ import LicenseForm from '../components/licenses/LicenseForm.vue'
 import RenewForm from '../components/licenses/RenewForm.vue'
 import SignOffForm from '../components/licenses/SignOffForm.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { useClient } from '../state/client'
-import { grouped } from '../state/home'
-import { usePerson } from '../state/person'
-import { ago, some, when } from '../state/show'
+import { useClient } from '../composables/client'
+import { grouped } from '../composables/home'
+import { usePerson } from '../composables/person'
+import { ago, some, when } from '../composables/show'
 
 /** What needs attention, grouped by what one does about it, and what was done this week. */
 const person = usePerson()

@@ -8,11 +8,11 @@ import ImportBulk from '../components/imports/ImportBulk.vue'
 import ImportGroup from '../components/imports/ImportGroup.vue'
 import DropZone from '../components/imports/DropZone.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { concern, grouped, type Concern, type Group } from '../state/imports'
-import { useTrouble } from '../state/form'
-import { bytes, importStates, label, origins, some, when } from '../state/show'
-import { renew } from '../state/renew'
-import { uploadAll, stop, uploads } from '../state/uploads'
+import { concern, grouped, type Concern, type Group } from '../composables/imports'
+import { useTrouble } from '../composables/form'
+import { bytes, importStates, label, origins, some, when } from '../composables/show'
+import { renew } from '../composables/renew'
+import { uploadAll, stop, uploads } from '../composables/uploads'
 
 /** What arrived together, looked through before it is imported. */
 const props = defineProps<{ id: number }>()

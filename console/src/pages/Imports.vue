@@ -7,10 +7,10 @@ import { api, data, type Schemas } from '../api/client'
 import { clients, imports } from '../api/queries'
 import DropZone from '../components/imports/DropZone.vue'
 import PasteCode from '../components/imports/PasteCode.vue'
-import { useTrouble } from '../state/form'
-import { importStates, label, origins, some, when } from '../state/show'
-import { renew } from '../state/renew'
-import { uploadAll } from '../state/uploads'
+import { useTrouble } from '../composables/form'
+import { importStates, label, origins, some, when } from '../composables/show'
+import { renew } from '../composables/renew'
+import { uploadAll } from '../composables/uploads'
 
 /** Where things come in: each drop is an import, looked through on a page of its own. */
 const queries = useQueryClient()

@@ -7,8 +7,8 @@ import FontsOnPage from '../components/inspection/FontsOnPage.vue'
 import PagePicture from '../components/inspection/PagePicture.vue'
 import ProposedSite from '../components/inspection/ProposedSite.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { pinned } from '../state/inspected'
-import { bytes, some, when } from '../state/show'
+import { pinned } from '../composables/inspected'
+import { bytes, some, when } from '../composables/show'
 
 /** One inspection: what changed, what text is set in, and each page with its findings pinned to its picture. */
 const props = defineProps<{ id: number }>()

@@ -4,12 +4,12 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { base } from '../api/client'
 import { documents, licenses, me } from '../api/queries'
-import { useClient } from '../state/client'
+import { useClient } from '../composables/client'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
 import SignOffList from '../components/licenses/SignOffList.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { bytes } from '../state/show'
+import { bytes } from '../composables/show'
 
 const route = useRoute()
 const { data, error, isPending, hasNextPage, fetchNextPage } = licenses(useClient().id)

@@ -5,7 +5,7 @@ import { base } from '../api/client'
 import { clients, register } from '../api/queries'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
-import { label, origins, some } from '../state/show'
+import { label, origins, some } from '../composables/show'
 
 const client = ref<number>()
 const { data: r, error, isPending } = register(client)

@@ -3,7 +3,7 @@ import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, me, people } from '../api/queries'
-import { handedOver } from '../state/show'
+import { handedOver } from '../composables/show'
 import PeopleTable from '../components/access/PeopleTable.vue'
 import TokenList from '../components/access/TokenList.vue'
 

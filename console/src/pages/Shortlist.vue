@@ -9,7 +9,7 @@ import FamilyStrip from '../components/family/FamilyStrip.vue'
 import SampleControls from '../components/shared/SampleControls.vue'
 import ShortlistShares from '../components/shortlist/ShortlistShares.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { reordered } from '../state/order'
+import { reordered } from '../composables/order'
 
 /** A shortlist: its families in order, changed by dragging or with the keys beside them. */
 const props = defineProps<{ id: number }>()

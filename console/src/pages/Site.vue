@@ -11,7 +11,7 @@ import SignOffForm from '../components/licenses/SignOffForm.vue'
 import SiteHead from '../components/site/SiteHead.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
-import { when } from '../state/show'
+import { when } from '../composables/show'
 
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))

@@ -4,7 +4,7 @@ import { site } from '../api/queries'
 import FaceSample from '../components/face/FaceSample.vue'
 import SiteHead from '../components/site/SiteHead.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { sizeOf } from '../state/roles'
+import { sizeOf } from '../composables/roles'
 
 /** The roles of a site together, in the client's words, as a page would show them. */
 const props = defineProps<{ id: number }>()

@@ -6,8 +6,8 @@ import { change, findings, inspections, me, site } from '../api/queries'
 import FindingList from '../components/inspection/FindingList.vue'
 import SiteHead from '../components/site/SiteHead.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { useTrouble } from '../state/form'
-import { some, when } from '../state/show'
+import { useTrouble } from '../composables/form'
+import { some, when } from '../composables/show'
 
 /** Inspections of a site's published pages: start one, have it looked at by itself, and what was found. */
 const props = defineProps<{ id: number }>()

@@ -10,7 +10,7 @@ import SiteHead from '../components/site/SiteHead.vue'
 import SiteReplacements from '../components/site/SiteReplacements.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import WarningList from '../components/site/WarningList.vue'
-import { sizeOf } from '../state/roles'
+import { sizeOf } from '../composables/roles'
 
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))

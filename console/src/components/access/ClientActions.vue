@@ -2,9 +2,9 @@
 import { ElButton, ElMessageBox } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { saveBlob } from '../../state/builder'
-import { useTrouble } from '../../state/form'
-import { when } from '../../state/show'
+import { saveBlob } from '../../composables/builder'
+import { useTrouble } from '../../composables/form'
+import { when } from '../../composables/show'
 
 /** The archive of a client, and the buttons that close and reopen it. */
 const props = defineProps<{ client: Schemas['Client']; mayEdit: boolean; admin: boolean }>()

@@ -2,8 +2,8 @@
 import { ElButton, ElMessageBox, ElOption, ElSelect } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { useTrouble } from '../../state/form'
-import { handedOver } from '../../state/show'
+import { useTrouble } from '../../composables/form'
+import { handedOver } from '../../composables/show'
 
 /** Everyone with an account: what they may do, and whether they are let in. */
 defineProps<{ people: Schemas['Person'][]; own: number }>()

@@ -3,8 +3,8 @@ import { ElAlert, ElButton, ElInput, ElInputNumber, ElOption, ElSelect } from 'e
 import { computed, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../../api/client'
 import { change, everyonesTokens, tokens } from '../../api/queries'
-import { useTrouble } from '../../state/form'
-import { when } from '../../state/show'
+import { useTrouble } from '../../composables/form'
+import { when } from '../../composables/show'
 
 /** The tokens of a person, and of everybody for an admin; a form for a new one. */
 const props = defineProps<{ role: Schemas['Role']; own: number }>()

@@ -2,8 +2,8 @@
 import { ElButton, ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { loads, formats, fors, forms, namings, sends, shapes, uploads, values } from '../../state/builder'
-import { roles } from '../../state/roles'
+import { loads, formats, fors, forms, namings, sends, shapes, uploads, values } from '../../composables/builder'
+import { roles } from '../../composables/roles'
 
 /** The fields of builder rules; what is wrong stands beside the field it is about. */
 const rules = defineModel<Schemas['BuilderRules']>({ required: true })

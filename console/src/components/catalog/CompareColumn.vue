@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { useTaste } from '../../state/taste'
+import { useTaste } from '../../composables/taste'
 import FaceSample from '../face/FaceSample.vue'
 
 /** A family in a column, in the face nearest to a weight. */

@@ -19,7 +19,7 @@ const drop = change((id: number) => data(api.DELETE('/searches/{id}', { params: 
 </script>
 
 <template>
-  <ElPopover trigger="click" :width="340" assignment="bottom-end">
+  <ElPopover trigger="click" :width="340" placement="bottom-end">
     <template #reference
       ><ElButton
         >Saved searches<template v-if="kept?.items.length"> ({{ kept.items.length }})</template></ElButton

@@ -3,7 +3,7 @@ import { ElButton, ElInput, ElPopover } from 'element-plus'
 import { ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change, clients, shortlists } from '../../api/queries'
-import { some } from '../../state/show'
+import { some } from '../../composables/show'
 
 /** Puts families at the end of a shortlist, or on a new one. */
 const props = defineProps<{ families: number[]; client?: string }>()
@@ -45,7 +45,7 @@ const start = change(
 </script>
 
 <template>
-  <ElPopover v-model:visible="open" trigger="click" :width="320" assignment="bottom-start">
+  <ElPopover v-model:visible="open" trigger="click" :width="320" placement="bottom-start">
     <template #reference><ElButton>Add to a shortlist</ElButton></template>
     <p class="soft small">{{ some(families.length, 'family', 'families') }} to the end of</p>
     <ul class="list">

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { languages as allLanguages } from '../../api/queries'
-import { feature } from '../../state/features'
+import { feature } from '../../composables/features'
 
 const props = defineProps<{ metadata: Schemas['Metadata'] }>()
 const all = ref(false)

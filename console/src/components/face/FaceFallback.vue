@@ -3,7 +3,7 @@ import { ElCheckbox } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '../../api/client'
 import { fallback } from '../../api/queries'
-import { groups } from '../../state/recipe'
+import { groups } from '../../composables/recipe'
 import Trouble from '../shared/Trouble.vue'
 
 /** Rules for local fonts that keep text still while this one loads. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '../../api/client'
-import { bytes } from '../../state/show'
+import { bytes } from '../../composables/show'
 
 const props = defineProps<{
   formats: Schemas['FaceFormat'][]

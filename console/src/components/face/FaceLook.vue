@@ -2,8 +2,8 @@
 import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed, reactive } from 'vue'
 import type { Schemas } from '../../api/client'
-import { feature } from '../../state/features'
-import { useTaste } from '../../state/taste'
+import { feature } from '../../composables/features'
+import { useTaste } from '../../composables/taste'
 import FaceSample from './FaceSample.vue'
 
 /** A face close up: its axes and layout features to try, and a waterfall of sizes. */

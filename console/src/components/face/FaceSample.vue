@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base } from '../../api/client'
-import { fontName, loadFont } from '../../state/fontfile'
-import { usePerson } from '../../state/person'
-import { still } from '../../state/still'
-import { useTaste } from '../../state/taste'
+import { fontName, loadFont } from '../../composables/fontfile'
+import { usePerson } from '../../composables/person'
+import { still } from '../../composables/still'
+import { useTaste } from '../../composables/taste'
 
 /** Text set in a file of the catalog, fetched once it comes into view. */
 const props = defineProps<{

@@ -3,7 +3,7 @@ import { ElButton, ElMessageBox, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, data, message, ProblemError, type Schemas } from '../../api/client'
 import { change, versionChanges } from '../../api/queries'
-import { bytes, some, when } from '../../state/show'
+import { bytes, some, when } from '../../composables/show'
 
 /** The files of a face: which are in use and why, who carries which, and what one changed since another. */
 const props = defineProps<{ face: Schemas['Face']; base: string; mayHave: boolean }>()

@@ -3,11 +3,11 @@ import { ElInput } from 'element-plus'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base, type Schemas } from '../../api/client'
 import { characters } from '../../api/queries'
-import { copy } from '../../state/copy'
-import { fontName, loadFont } from '../../state/fontfile'
-import { usePerson } from '../../state/person'
-import { some } from '../../state/show'
-import { useTaste } from '../../state/taste'
+import { copy } from '../../composables/copy'
+import { fontName, loadFont } from '../../composables/fontfile'
+import { usePerson } from '../../composables/person'
+import { some } from '../../composables/show'
+import { useTaste } from '../../composables/taste'
 
 /**
  * The characters of a face: code point and name at the pointer, copied when pressed. Only the rows in view are

@@ -3,8 +3,8 @@ import { ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } fr
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { characterSets, languages } from '../../api/queries'
-import { choosing } from '../../state/form'
-import type { Draft } from '../../state/recipe'
+import { choosing } from '../../composables/form'
+import type { Draft } from '../../composables/recipe'
 
 /** What is to become of a face, or of all faces of a family where no metadata are given. */
 const props = defineProps<{ metadata?: Schemas['Metadata']; forPack?: boolean }>()

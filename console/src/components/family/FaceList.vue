@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { styleOrder } from '../../state/faces'
-import { some } from '../../state/show'
-import { useTaste } from '../../state/taste'
+import { styleOrder } from '../../composables/faces'
+import { some } from '../../composables/show'
+import { useTaste } from '../../composables/taste'
 import FaceSample from '../face/FaceSample.vue'
 import VerdictTag from '../shared/VerdictTag.vue'
 

@@ -3,8 +3,8 @@ import { ElButton, ElInput, ElMessageBox, ElOption, ElSelect } from 'element-plu
 import { computed, reactive, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change, searchWords } from '../../api/queries'
-import { choosing } from '../../state/form'
-import { origins, some, when } from '../../state/show'
+import { choosing } from '../../composables/form'
+import { origins, some, when } from '../../composables/show'
 
 /** What people say of a family, and where it is kept. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()

@@ -3,7 +3,7 @@ import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { ref } from 'vue'
 import { api, base, data, type Schemas } from '../../api/client'
 import { change, me } from '../../api/queries'
-import { bytes } from '../../state/show'
+import { bytes } from '../../composables/show'
 import LicenseForm from '../licenses/LicenseForm.vue'
 
 /** Documents that came with a family's files, to be added to its licenses. */

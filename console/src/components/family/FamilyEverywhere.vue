@@ -4,8 +4,8 @@ import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { saveBlob } from '../../state/builder'
-import { some, when } from '../../state/show'
+import { saveBlob } from '../../composables/builder'
+import { some, when } from '../../composables/show'
 
 /** The sites that carry an old version of the family, and their packs built anew in one zip. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()

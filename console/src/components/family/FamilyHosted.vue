@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { some, when } from '../../state/show'
+import { some, when } from '../../composables/show'
 import CopyLine from '../shared/CopyLine.vue'
 
 /** Where others serve a family from, in the forms a platform may want. */

@@ -4,8 +4,8 @@ import { computed, ref, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { change, familyChoices } from '../../api/queries'
-import { choosing, useTrouble } from '../../state/form'
-import { some } from '../../state/show'
+import { choosing, useTrouble } from '../../composables/form'
+import { some } from '../../composables/show'
 
 /** Moves faces into another family of the same client: mends, splits or merges. */
 const props = defineProps<{ family: Schemas['Family'] }>()

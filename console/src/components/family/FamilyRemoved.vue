@@ -2,7 +2,7 @@
 import { ElButton } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { when } from '../../state/show'
+import { when } from '../../composables/show'
 
 /** Faces of which all files were removed, for as long as they can be brought back. */
 defineProps<{ faces: Schemas['RemovedFace'][]; mayEdit: boolean }>()

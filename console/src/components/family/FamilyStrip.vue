@@ -1,20 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { label, origins, some } from '../../state/show'
-import { useTaste } from '../../state/taste'
+import { spokesman } from '../../composables/faces'
+import { label, origins, some } from '../../composables/show'
+import { useTaste } from '../../composables/taste'
 import FaceSample from '../face/FaceSample.vue'
 
 /** A family in a list, set in itself. */
 const props = defineProps<{ family: Schemas['FamilySummary']; chosen?: boolean; plain?: boolean }>()
 defineEmits<{ choose: [on: boolean] }>()
 const taste = useTaste()
-/** The face nearest to an upright regular speaks for the family, of those that meet what was asked. */
-const speaker = computed(() => {
-  const rank = (p: Schemas['PreviewFace']) =>
-    (p.meets ? 0 : 10_000) + Math.abs(p.weight - 400) + (p.slope === 'upright' ? 0 : 1000)
-  return [...props.family.faces].sort((a, b) => rank(a) - rank(b))[0]
-})
+const speaker = computed(() => spokesman(props.family.faces))
 const meeting = computed(() => props.family.faces.filter((f) => f.meets).length)
 const faces = computed(() =>
   meeting.value < props.family.faces.length
@@ -51,7 +47,7 @@ const alarms = computed(() => {
           v-if="!plain"
           type="checkbox"
           :checked="chosen"
-          :aria-label="`Choose ${family.name}`"
+          :aria-label="`Select ${family.name}`"
           @change="$emit('choose', ($event.target as HTMLInputElement).checked)"
         /><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span
       >

@@ -3,7 +3,7 @@ import { ElAlert, ElButton, ElCheckbox } from 'element-plus'
 import { ref } from 'vue'
 import { api, data } from '../../api/client'
 import { change, feeds, me } from '../../api/queries'
-import { when } from '../../state/show'
+import { when } from '../../composables/show'
 
 /** The due list in a calendar and by e-mail. */
 const { data: person } = me()

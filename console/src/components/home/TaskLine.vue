@@ -3,8 +3,8 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelec
 import { computed, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { daysOn } from '../../state/home'
-import { away, origins } from '../../state/show'
+import { daysOn } from '../../composables/home'
+import { away, origins } from '../../composables/show'
 
 /** Something that needs attention, with what can be done about it in place. */
 const props = defineProps<{ item: Schemas['DueItem']; mayEdit: boolean }>()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { ref } from 'vue'
-import { dropped, picked } from '../../state/uploads'
+import { dropped, picked } from '../../composables/uploads'
 
 /** Takes files, folders and zips, dropped or chosen. */
 const emit = defineEmits<{ files: [{ file: File; path: string }[]] }>()

@@ -3,7 +3,7 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { reactive } from 'vue'
 import type { Schemas } from '../../api/client'
 import { clients } from '../../api/queries'
-import { origins, some } from '../../state/show'
+import { origins, some } from '../../composables/show'
 
 /** Changes what is chosen of an import at once. */
 defineProps<{ families: number; fonts: number }>()

@@ -2,8 +2,8 @@
 import { ElButton, ElCheckbox } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../../api/client'
-import { concern, outcomes, said, type Group } from '../../state/imports'
-import { bytes, label, origins, some } from '../../state/show'
+import { concern, outcomes, said, type Group } from '../../composables/imports'
+import { bytes, label, origins, some } from '../../composables/show'
 
 /** The fonts of an import that go into one family: a line, and one for each font where it is unfolded. */
 const props = defineProps<{ group: Group; may: boolean; open: boolean }>()

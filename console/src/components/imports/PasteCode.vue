@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { some } from '../../state/show'
+import { some } from '../../composables/show'
 
 /** A piece of embed code or an address: read, shown, and its families kept as hosted elsewhere. */
 const props = defineProps<{ client: string }>()

@@ -3,7 +3,7 @@ import { ElButton, ElDatePicker, ElDialog, ElInput } from 'element-plus'
 import { ref, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { useTrouble } from '../../state/form'
+import { useTrouble } from '../../composables/form'
 
 /** Accepting a finding, with a reason and for a time. */
 const finding = defineModel<Schemas['SiteFinding']>()

@@ -2,7 +2,7 @@
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { when } from '../../state/show'
+import { when } from '../../composables/show'
 
 /** One finding of an inspection: what is wrong, where, and what to do. */
 const props = defineProps<{ finding: Schemas['SiteFinding']; pin?: number; mayEdit: boolean; page?: boolean }>()

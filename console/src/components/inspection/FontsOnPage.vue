@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { bytes, some } from '../../state/show'
+import { bytes, some } from '../../composables/show'
 
 /** The fonts that a page asks for, and the text of it by the font it is set in. */
 const props = defineProps<{ page: Schemas['InspectedPage'] }>()

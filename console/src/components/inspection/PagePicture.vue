@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { base, type Schemas } from '../../api/client'
-import { outlined, pinned } from '../../state/inspected'
+import { outlined, pinned } from '../../composables/inspected'
 
 /** The picture of a page: runs of text outlined by the font they are set in, and findings pinned to it. */
 const props = defineProps<{ inspection: number; page: Schemas['InspectedPage'] }>()

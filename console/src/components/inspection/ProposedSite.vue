@@ -3,7 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, toRef } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change, site as siteOf, sitePages } from '../../api/queries'
-import { some } from '../../state/show'
+import { some } from '../../composables/show'
 
 /** The site as a survey saw it, beside what is recorded, to be taken over. */
 const props = defineProps<{ proposal: Schemas['SiteProposal']; siteId: number; mayEdit: boolean }>()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
-import { label, measures, month } from '../../state/show'
+import { label, measures, month } from '../../composables/show'
 
 /** A count against its limit. */
 const props = defineProps<{ limit: Schemas['LicenseLimit'] }>()

@@ -14,9 +14,9 @@ import {
 import { computed, reactive, ref, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { useTrouble } from '../../state/form'
-import { term } from '../../state/show'
-import { priceIn, useStated, type Stated } from '../../state/stated'
+import { useTrouble } from '../../composables/form'
+import { term } from '../../composables/show'
+import { priceIn, useStated, type Stated } from '../../composables/stated'
 import StatedTerms from './StatedTerms.vue'
 
 /** Records the next term of a license: days, price and document in one step. */

@@ -2,7 +2,7 @@
 import { ElButton, ElMessageBox } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change, signOffs } from '../../api/queries'
-import { some, when } from '../../state/show'
+import { some, when } from '../../composables/show'
 import VerdictTag from '../shared/VerdictTag.vue'
 
 /** What people took responsibility for, newest first. */

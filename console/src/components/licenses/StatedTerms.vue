@@ -2,8 +2,8 @@
 import { ElButton } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../../api/client'
-import { label, uses } from '../../state/show'
-import { statedFields, type Stated } from '../../state/stated'
+import { label, uses } from '../../composables/show'
+import { statedFields, type Stated } from '../../composables/stated'
 
 /** What a license document states, each with its quote, and a way to take it into the form. */
 const props = defineProps<{ stated: Schemas['StatedTerms']; fields: readonly Stated['field'][] }>()

@@ -6,8 +6,8 @@ import { ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, type Schemas } from '../../api/client'
 import { change, clients } from '../../api/queries'
-import { useClientStore } from '../../state/client'
-import { useTaste } from '../../state/taste'
+import { useClientStore } from '../../composables/client'
+import { useTaste } from '../../composables/taste'
 
 /** The bar at the top: pages, the client that the console is narrowed to, search, and who is signed in. */
 defineProps<{ person: Schemas['Person'] }>()

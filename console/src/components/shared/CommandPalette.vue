@@ -3,7 +3,7 @@ import { ElDialog, ElInput } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { clients, familyChoices, sites } from '../../api/queries'
-import { matching, shortcuts, typingIn, type Target } from '../../state/palette'
+import { matching, shortcuts, typingIn, type Target } from '../../composables/palette'
 
 /** Finds pages, families, sites and clients by their names; opened with / and steered with the keyboard. */
 const open = defineModel<boolean>({ required: true })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { copy } from '../../state/copy'
+import { copy } from '../../composables/copy'
 
 const props = defineProps<{ name: string; value: string }>()
 const copied = ref(false)

@@ -3,7 +3,7 @@ import { ElButton, ElProgress } from 'element-plus'
 import { computed } from 'vue'
 import { api, data as dataOf } from '../../api/client'
 import { change, jobs, me } from '../../api/queries'
-import { when } from '../../state/show'
+import { when } from '../../composables/show'
 
 const { data } = jobs()
 const { data: person } = me()

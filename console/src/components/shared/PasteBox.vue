@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Schemas } from '../../api/client'
-import { copy } from '../../state/copy'
+import { copy } from '../../composables/copy'
 
 /** A text to put into the platform by hand. */
 const props = defineProps<{ paste: Schemas['Paste'] }>()

@@ -2,8 +2,8 @@
 import { ElCheckbox, ElInput, ElOption, ElSelect, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { languages } from '../../api/queries'
-import { pangrams } from '../../state/pangrams'
-import { useTaste } from '../../state/taste'
+import { pangrams } from '../../composables/pangrams'
+import { useTaste } from '../../composables/taste'
 
 /** What samples are set in, how large, and on what ground. */
 const taste = useTaste()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { verdicts } from '../../state/show'
+import { verdicts } from '../../composables/show'
 
 /** A verdict in a word; `signed` where a person signed it off. */
 defineProps<{ state: string; signed?: boolean }>()

@@ -3,8 +3,8 @@ import { ElButton, ElInput, ElInputNumber } from 'element-plus'
 import { ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { useTaste } from '../../state/taste'
-import { some, when } from '../../state/show'
+import { useTaste } from '../../composables/taste'
+import { some, when } from '../../composables/show'
 import CopyLine from '../shared/CopyLine.vue'
 
 /** Links by which a client sees a shortlist without an account. */

@@ -4,9 +4,9 @@ import { ElButton, ElDialog, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, data, message } from '../../api/client'
 import { builders, change, clients } from '../../api/queries'
-import { saveBlob } from '../../state/builder'
-import { useTrouble } from '../../state/form'
-import { some } from '../../state/show'
+import { saveBlob } from '../../composables/builder'
+import { useTrouble } from '../../composables/form'
+import { some } from '../../composables/show'
 import VerdictTag from '../shared/VerdictTag.vue'
 
 /** A pack of everything of a client, to install on one machine; seats are counted for whom it is for. */

@@ -3,7 +3,7 @@ import { ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { bytes } from '../../state/show'
+import { bytes } from '../../composables/show'
 import SiteRecipe from './SiteRecipe.vue'
 import VerdictTag from '../shared/VerdictTag.vue'
 

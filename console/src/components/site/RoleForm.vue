@@ -4,8 +4,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { choosing, useTrouble } from '../../state/form'
-import { place, placed, roles, slopes, weights } from '../../state/roles'
+import { choosing, useTrouble } from '../../composables/form'
+import { place, placed, roles, slopes, weights } from '../../composables/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Says which family does a role on a site; the role given, or another one. */

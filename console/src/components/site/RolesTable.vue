@@ -4,8 +4,8 @@ import { ElButton, ElDialog, ElOption, ElOptionGroup, ElSelect } from 'element-p
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../../api/client'
 import { change, familyQuery } from '../../api/queries'
-import { useTrouble } from '../../state/form'
-import { place, placed, roles } from '../../state/roles'
+import { useTrouble } from '../../composables/form'
+import { place, placed, roles } from '../../composables/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Says in one table which faces do the known roles of a site. */

@@ -2,7 +2,7 @@
 import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '../../api/client'
 import { liveStylesheets } from '../../api/queries'
-import { copy } from '../../state/copy'
+import { copy } from '../../composables/copy'
 
 /** The bare URLs of stylesheets that a site is served from: live ones of ours, and hosted ones. */
 const props = defineProps<{ site: Schemas['Site'] }>()

@@ -3,7 +3,7 @@ import { ElButton, ElCheckbox, ElInput } from 'element-plus'
 import { ref, toRef } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change, urls } from '../../api/queries'
-import { useTrouble } from '../../state/form'
+import { useTrouble } from '../../composables/form'
 import FileURLLine from './FileURLLine.vue'
 import PasteBox from '../shared/PasteBox.vue'
 

@@ -3,7 +3,7 @@ import { ElButton, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElSelect } f
 import { reactive, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { builders, change, clients } from '../../api/queries'
-import { useTrouble } from '../../state/form'
+import { useTrouble } from '../../composables/form'
 
 /** Adds a site, or changes the one given. */
 const props = defineProps<{ site?: Schemas['Site'] }>()

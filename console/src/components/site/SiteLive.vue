@@ -3,7 +3,7 @@ import { ElAlert, ElButton } from 'element-plus'
 import { ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
 import { change, liveStylesheets } from '../../api/queries'
-import { when } from '../../state/show'
+import { when } from '../../composables/show'
 
 /** URLs under which Spare Crate serves the site's stylesheet and fonts. */
 const props = defineProps<{ id: number }>()

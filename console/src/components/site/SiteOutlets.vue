@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { builders, change } from '../../api/queries'
-import { useTrouble } from '../../state/form'
+import { useTrouble } from '../../composables/form'
 
 /** The outlets of a site: the site itself, and further builders that its fonts go out through. */
 const props = defineProps<{ site: Schemas['Site']; mayEdit: boolean }>()

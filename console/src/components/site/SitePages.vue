@@ -3,8 +3,8 @@ import { ElButton, ElInput } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
 import { change, sitePages } from '../../api/queries'
-import { useTrouble } from '../../state/form'
-import { when } from '../../state/show'
+import { useTrouble } from '../../composables/form'
+import { when } from '../../composables/show'
 
 /** The pages of a site as a list to tick, where something has to be put on each. */
 const props = defineProps<{ id: number; mayEdit: boolean }>()

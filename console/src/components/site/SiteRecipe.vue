@@ -3,9 +3,9 @@ import { ElButton, ElDialog, ElForm } from 'element-plus'
 import { computed, ref, toRef, watch } from 'vue'
 import { api, data, message, type Schemas } from '../../api/client'
 import { change, sizes } from '../../api/queries'
-import { useTrouble } from '../../state/form'
-import { draftOf, recipeOf } from '../../state/recipe'
-import { bytes } from '../../state/show'
+import { useTrouble } from '../../composables/form'
+import { draftOf, recipeOf } from '../../composables/recipe'
+import { bytes } from '../../composables/show'
 import RecipeFields from '../face/RecipeFields.vue'
 
 /** Says how packs for a site reshape a family. */

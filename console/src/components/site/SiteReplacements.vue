@@ -3,8 +3,8 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { choosing, useTrouble } from '../../state/form'
-import { place, placed, weights } from '../../state/roles'
+import { choosing, useTrouble } from '../../composables/form'
+import { place, placed, weights } from '../../composables/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Font names of the design that are replaced by families. */

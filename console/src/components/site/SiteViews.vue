@@ -3,7 +3,7 @@ import { ElButton, ElInputNumber } from 'element-plus'
 import { computed, defineAsyncComponent, ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
 import { change, views } from '../../api/queries'
-import { month } from '../../state/show'
+import { month } from '../../composables/show'
 
 /** Page views of a site by month, against the limits of its licenses. */
 const props = defineProps<{ id: number; mayEdit: boolean }>()

@@ -6,7 +6,7 @@ import { SVGRenderer } from 'echarts/renderers'
 import { computed } from 'vue'
 import VChart from 'vue-echarts'
 import type { Schemas } from '../../api/client'
-import { useTaste } from '../../state/taste'
+import { useTaste } from '../../composables/taste'
 
 use([BarChart, LineChart, GridComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
 

@@ -9,6 +9,13 @@ export const styleOrder = (faces: Schemas['Face'][]) =>
     return x.widthPercent - y.widthPercent || x.weight - y.weight || slopes.indexOf(x.slope) - slopes.indexOf(y.slope)
   })
 
+/** The face that stands for a family in lists: next to an upright regular, of those that meet what was asked. */
+export function spokesman(faces: Schemas['PreviewFace'][]): Schemas['PreviewFace'] | undefined {
+  const rank = (p: Schemas['PreviewFace']) =>
+    (p.meets ? 0 : 10_000) + Math.abs(p.weight - 400) + (p.slope === 'upright' ? 0 : 1000)
+  return [...faces].sort((a, b) => rank(a) - rank(b))[0]
+}
+
 /** What a page of a face is divided into. */
 export const faceTabs = [
   { value: 'specimen', label: 'Specimen' },

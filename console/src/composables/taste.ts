@@ -13,21 +13,29 @@ export const useTaste = defineStore('taste', () => {
     size?: number
     dark?: boolean
     reversed?: boolean
+    view?: 'list' | 'grid' | 'specimen'
   }
   const words = ref(kept.words ?? '')
   const size = ref(kept.size ?? 40)
   const dark = ref(kept.dark ?? matchMedia('(prefers-color-scheme: dark)').matches)
   const reversed = ref(kept.reversed ?? false)
+  const view = ref(kept.view ?? 'list')
   watch(
-    [words, size, dark, reversed],
+    [words, size, dark, reversed, view],
     () => {
       localStorage.setItem(
         key,
-        JSON.stringify({ words: words.value, size: size.value, dark: dark.value, reversed: reversed.value }),
+        JSON.stringify({
+          words: words.value,
+          size: size.value,
+          dark: dark.value,
+          reversed: reversed.value,
+          view: view.value,
+        }),
       )
       document.documentElement.classList.toggle('dark', dark.value)
     },
     { immediate: true },
   )
-  return { words, size, dark, reversed }
+  return { words, size, dark, reversed, view }
 })
