@@ -6,15 +6,19 @@ import (
 	"time"
 
 	"sparecrate/internal/app"
+	"sparecrate/internal/measures"
 	"sparecrate/internal/store"
 )
 
 // Finding searches the families of a database.
 type Finding struct {
-	store *store.Store
-	now   func() time.Time
-	note  app.Noter
+	store    *store.Store
+	measures measures.Measures
+	now      func() time.Time
+	note     app.Noter
 }
 
 // New returns the search over a database.
-func New(c *app.Core) *Finding { return &Finding{store: c.Store, now: c.Now, note: app.Notes(c.Now)} }
+func New(c *app.Core) *Finding {
+	return &Finding{store: c.Store, measures: measures.New(c), now: c.Now, note: app.Notes(c.Now)}
+}

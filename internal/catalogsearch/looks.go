@@ -19,7 +19,6 @@ import (
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/finddb"
-	"sparecrate/internal/store/librarydb"
 )
 
 const (
@@ -29,6 +28,8 @@ const (
 	mostMatches = 12
 	// farthest is the distance of appearance from which families are not called similar.
 	farthest = 2.6
+	// leastAlike is the least score of a family that is called similar.
+	leastAlike = 0.5
 )
 
 // looks reads what is asked of measures.
@@ -116,8 +117,8 @@ func (c *Finding) choices(ctx context.Context, q *finddb.Query) (*[]api.FilterCh
 	return &out, nil
 }
 
-// measures returns a look as package appearance measures it.
-func measures(l *store.Look) *appearance.Appearance {
+// look returns a look as package appearance measures it.
+func look(l *store.Look) *appearance.Appearance {
 	return &appearance.Appearance{
 		Kind: appearance.Kind(l.Kind), Serifs: l.Serifs, Stem: l.Stem, Contrast: l.Contrast, XHeight: l.XHeight,
 		Width: l.LetterWidth, Roundness: l.Roundness, Slant: l.Slant,
@@ -139,23 +140,26 @@ func (c *Finding) Similar(ctx context.Context, p *store.Person, id int64) (*api.
 		if err != nil {
 			return nil, err
 		}
-		mine, err := c.print(ctx, of)
+		mine, err := c.measures.Kept(ctx, of.SHA256, of.Place)
 		if err != nil {
 			return nil, err
 		}
 		var out []match
 		for _, n := range near {
-			apart := appearance.Distance(measures(&of.Look), measures(&n.Look))
+			apart := appearance.Distance(look(&of.Look), look(&n.Look))
 			if apart > farthest {
 				continue
 			}
 			score := math.Exp(-apart)
-			theirs, err := c.print(ctx, &n)
+			theirs, err := c.measures.Kept(ctx, n.SHA256, n.Place)
 			if err != nil {
 				return nil, err
 			}
 			if mine != nil && theirs != nil {
 				score = (score + identity.Likeness(mine, theirs)) / 2
+			}
+			if score < leastAlike {
+				continue
 			}
 			out = append(out, match{face: n, score: score, why: shared(&of.Look, &n.Look)})
 		}
@@ -199,7 +203,7 @@ func (c *Finding) Pairings(ctx context.Context, p *store.Person, id int64) (*api
 		}
 		var out []match
 		for _, b := range beside {
-			if pair := appearance.Pair(measures(&of.Look), measures(&b.Look)); pair.Score > 0 {
+			if pair := appearance.Pair(look(&of.Look), look(&b.Look)); pair.Score > 0 {
 				out = append(out, match{face: b, score: pair.Score, why: pair.Why})
 			}
 		}
@@ -251,16 +255,4 @@ func (c *Finding) matches(ctx context.Context, p *store.Person, id int64, find f
 		}
 	}
 	return out, nil
-}
-
-// print returns the measures of the letters of a face, nil where they are not kept.
-func (c *Finding) print(ctx context.Context, f *finddb.LookedAt) (*identity.Print, error) {
-	kept, err := librarydb.In(c.store).Print(ctx, f.SHA256, f.Place)
-	if errors.Is(err, store.ErrNotFound) || err == nil && len(kept.Packed) == 0 {
-		return nil, nil //nolint:nilnil // not measured
-	}
-	if err != nil {
-		return nil, err
-	}
-	return identity.Unpack(kept.Packed)
 }

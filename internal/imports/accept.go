@@ -359,7 +359,7 @@ func (t *taking) read(ctx context.Context, it *store.ImportItem) (*imp, error) {
 	if it.Client != nil {
 		client = *it.Client
 	}
-	if _, err := t.c.library.Prints.Of(ctx, it.SHA256, 0); err != nil { // a large one that nobody measured yet
+	if _, err := t.c.library.Measures.Of(ctx, it.SHA256, 0); err != nil { // a large one that nobody measured yet
 		return nil, err
 	}
 	in := &imp{

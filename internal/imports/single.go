@@ -18,6 +18,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/library"
+	"sparecrate/internal/measures"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/facedb"
@@ -79,7 +80,7 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return same, err
 	}
 	var faces []metadata.Face
-	var prints []*library.Measure
+	var prints []*measures.Measure
 	err = c.reading(ctx, staged, func(data []byte) (err error) {
 		if faces, prints, err = read(data); err != nil {
 			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))
@@ -96,8 +97,8 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
 	}
-	if !library.Large(faces) {
-		if err := c.library.Prints.Keep(ctx, string(staged.Hash), prints); err != nil {
+	if !measures.Large(faces) {
+		if err := c.library.Measures.Keep(ctx, string(staged.Hash), prints); err != nil {
 			return nil, err
 		}
 	}
@@ -192,7 +193,7 @@ func (in *imp) prepare(ctx context.Context) error {
 	in.goes = map[string]string{}
 	for i := range in.faces {
 		f := &in.faces[i]
-		drawn, err := in.c.library.Prints.Soon(ctx, in.hash, f.Index, f.Glyphs)
+		drawn, err := in.c.library.Measures.Soon(ctx, in.hash, f.Index, f.Glyphs)
 		if err != nil {
 			return err
 		}
@@ -251,8 +252,8 @@ func (in *imp) record(ctx context.Context, tx *store.Store) (*api.ImportResult, 
 	case err != nil:
 		return nil, err
 	}
-	if library.Large(in.faces) {
-		if err := in.c.library.Prints.Ask(ctx, tx, in.hash, in.arrival.Name, file.ID); err != nil {
+	if measures.Large(in.faces) {
+		if err := in.c.library.Measures.Ask(ctx, tx, in.hash, in.arrival.Name, file.ID); err != nil {
 			return nil, err
 		}
 	}

@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/classify"
 	"sparecrate/internal/library"
+	"sparecrate/internal/measures"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/importdb"
@@ -178,7 +179,7 @@ func (c *Imports) unload(ctx context.Context, d *store.Import, name string, r io
 // summarize reads a font of a import; what is none is refused with the reason.
 func (c *Imports) summarize(ctx context.Context, d *store.Import, it *store.ImportItem, s stagedFile) error {
 	var faces []metadata.Face
-	var prints []*library.Measure
+	var prints []*measures.Measure
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
 		faces, prints, bad = read(data)
@@ -230,25 +231,25 @@ func (c *Imports) summarize(ctx context.Context, d *store.Import, it *store.Impo
 }
 
 // keepPrints keeps the measures of an arrived font, or has it measured in the background.
-func (c *Imports) keepPrints(ctx context.Context, it *store.ImportItem, faces []metadata.Face, prints []*library.Measure) error {
-	if !library.Large(faces) {
-		return c.library.Prints.Keep(ctx, it.SHA256, prints)
+func (c *Imports) keepPrints(ctx context.Context, it *store.ImportItem, faces []metadata.Face, prints []*measures.Measure) error {
+	if !measures.Large(faces) {
+		return c.library.Measures.Keep(ctx, it.SHA256, prints)
 	}
 	defer c.queue.Wake()
-	return c.store.Tx(ctx, func(tx *store.Store) error { return c.library.Prints.Ask(ctx, tx, it.SHA256, path.Base(it.Path), 0) })
+	return c.store.Tx(ctx, func(tx *store.Store) error { return c.library.Measures.Ask(ctx, tx, it.SHA256, path.Base(it.Path), 0) })
 }
 
 // read reads a font and measures it, unless it is large. The error says why it is no font.
-func read(data []byte) ([]metadata.Face, []*library.Measure, error) {
+func read(data []byte) ([]metadata.Face, []*measures.Measure, error) {
 	f, err := font.Open(data)
 	if err != nil {
 		return nil, nil, err
 	}
 	faces := metadata.Checked(f)
-	if library.Large(faces) {
+	if measures.Large(faces) {
 		return faces, nil, nil
 	}
-	return faces, library.Measured(f), nil
+	return faces, measures.Measured(f), nil
 }
 
 // reading does something with the bytes of a staged font, within the memory that such

@@ -132,9 +132,9 @@ func (r *review) print(ctx context.Context, hash string) (*identity.Print, error
 	if p, known := r.prints[hash]; known {
 		return p, nil
 	}
-	look := r.c.library.Prints.Kept
+	look := r.c.library.Measures.Kept
 	if r.thorough {
-		look = r.c.library.Prints.Of
+		look = r.c.library.Measures.Of
 	}
 	p, err := look(ctx, hash, 0)
 	if err == nil {

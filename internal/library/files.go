@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/conversion"
+	"sparecrate/internal/measures"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/facedb"
@@ -33,7 +34,7 @@ type Files struct {
 	queue      *work.Queue
 	conversion *conversion.Conversion
 	library    *Library
-	prints     Prints
+	prints     measures.Measures
 	now        func() time.Time
 	note       app.Noter
 }

@@ -12,6 +12,7 @@ import (
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/licensing"
+	"sparecrate/internal/measures"
 	"sparecrate/internal/store"
 	"sparecrate/internal/usage"
 	"sparecrate/internal/work"
@@ -30,18 +31,18 @@ type Library struct {
 	now        func() time.Time
 	log        *slog.Logger
 	note       app.Noter
-	// Prints are the measures of faces, Files says which of their files are in use.
-	Prints Prints
-	Files  *Files
+	// Measures are those of faces, Files says which of their files are in use.
+	Measures measures.Measures
+	Files    *Files
 }
 
 // New returns the families of a database, and has the queue read and list them anew.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, licenses *licensing.Licensing) *Library {
 	l := &Library{
 		store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, conversion: made, licensing: licenses, outside: c.Outside,
-		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), Prints: Prints{c.Store, c.Bucket, c.Queue},
+		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), Measures: measures.New(c),
 	}
-	l.Files = &Files{store: c.Store, queue: c.Queue, conversion: made, library: l, prints: l.Prints, now: c.Now, note: l.note}
+	l.Files = &Files{store: c.Store, queue: c.Queue, conversion: made, library: l, prints: l.Measures, now: c.Now, note: l.note}
 	c.Queue.Handle(jobRead, l.readAgain)
 	c.Queue.Handle(jobIndex, l.indexAll)
 	return l

@@ -4,151 +4,20 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
-	"sparecrate/font/metadata"
 	"sparecrate/internal/store/facedb"
-	"strconv"
 	"time"
 
-	"sparecrate/font"
-	"sparecrate/font/appearance"
 	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
+	"sparecrate/internal/measures"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/jobdb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/work"
 )
-
-// measurer is the version of what measures faces: both packages' together.
-const measurer = 100*identity.Measurer + appearance.Version
-
-// Prints are the measures of faces, by which designs are told (package identity).
-type Prints struct {
-	store  *store.Store
-	bucket *bucket.Bucket
-	queue  *work.Queue
-}
-
-// Ask asks for a file to be measured in the background: one that has arrived, or, with its
-// number, one of the catalog, which is weighed anew then.
-func (p Prints) Ask(ctx context.Context, tx *store.Store, hash, name string, file int64) error {
-	key := hash
-	if file != 0 {
-		key = strconv.FormatInt(file, 10)
-	}
-	return p.queue.Add(ctx, tx, work.Job{Kind: jobMeasure, Key: key + " v" + strconv.Itoa(measurer), Title: app.Shorten("Design of "+name, 290), Payload: measuring{File: file, Hash: hash}})
-}
-
-// measuring is what such a job is told.
-type measuring struct {
-	File int64  `json:"file,omitempty"`
-	Hash string `json:"hash,omitempty"` // of a font that has arrived
-}
-
-// Kept returns the measures of a face of a file, nil where none are kept.
-func (p Prints) Kept(ctx context.Context, hash string, place int) (*identity.Print, error) {
-	kept, err := librarydb.In(p.store).Print(ctx, hash, place)
-	switch {
-	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Measurer != measurer:
-		return nil, nil //nolint:nilnil // not measured
-	case err != nil:
-		return nil, err
-	}
-	return unpacked(kept)
-}
-
-// Of returns the measures of a face of a file: those that are kept, or else it measures
-// the file and keeps them. It is nil for a face that cannot be measured.
-func (p Prints) Of(ctx context.Context, hash string, place int) (*identity.Print, error) {
-	kept, err := librarydb.In(p.store).Print(ctx, hash, place)
-	if err == nil && kept.Measurer == measurer {
-		return unpacked(kept)
-	}
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return nil, err
-	}
-	data, err := p.bucket.Read(ctx, bucket.Hash(hash))
-	if err != nil {
-		return nil, err
-	}
-	f, err := font.Open(data)
-	if err != nil {
-		return nil, nil //nolint:nilerr,nilnil // no font has no measures
-	}
-	all := Measured(f)
-	if err := p.Keep(ctx, hash, all); err != nil || place >= len(all) {
-		return nil, err
-	}
-	if all[place] == nil {
-		return nil, nil //nolint:nilnil // a face that cannot be measured
-	}
-	return all[place].print, nil
-}
-
-// unpacked returns kept measures, nil for none.
-func unpacked(kept *store.Print) (*identity.Print, error) {
-	if len(kept.Packed) == 0 {
-		return nil, nil //nolint:nilnil // a face that cannot be measured
-	}
-	return identity.Unpack(kept.Packed)
-}
-
-// large is from how many glyphs on a face is measured in the background.
-const large = 5000
-
-// Large reports whether a file is measured in the background, because one of its faces has
-// so many glyphs.
-func Large(faces []metadata.Face) bool {
-	return slices.ContainsFunc(faces, func(f metadata.Face) bool { return f.Glyphs > large })
-}
-
-// Soon returns the measures of a face of a file without taking long: of a large one those
-// that are kept, nil for none.
-func (p Prints) Soon(ctx context.Context, hash string, place, glyphs int) (*identity.Print, error) {
-	if glyphs > large {
-		return p.Kept(ctx, hash, place)
-	}
-	return p.Of(ctx, hash, place)
-}
-
-// Measure is what is measured of a face: its fingerprint, and how it looks.
-type Measure struct {
-	print *identity.Print
-	look  *appearance.Appearance // nil without Latin letters
-}
-
-// Measured measures the faces of a file, nil for one that cannot be measured: without
-// outlines, or with damaged ones.
-func Measured(f *font.File) []*Measure {
-	out := make([]*Measure, len(f.Faces))
-	for place, face := range f.Faces {
-		if measured, err := identity.Measure(face); err == nil {
-			out[place] = &Measure{print: measured}
-			out[place].look, _ = appearance.Of(face) // it may have no Latin letters
-		}
-	}
-	return out
-}
-
-// Keep keeps the measures of the faces of a file.
-func (p Prints) Keep(ctx context.Context, hash string, all []*Measure) error {
-	return p.store.Tx(ctx, func(tx *store.Store) error {
-		for place, one := range all {
-			kept := store.Print{SHA256: hash, Place: place, Measurer: measurer, Packed: []byte{}}
-			if one != nil {
-				kept.Packed, kept.Look = one.print.Pack(), one.look
-			}
-			if err := librarydb.In(tx).KeepPrint(ctx, &kept); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
 
 // Designs tells faces by what they draw.
 type Designs struct {
@@ -158,15 +27,15 @@ type Designs struct {
 	conversion *conversion.Conversion
 	heavy      *app.Limiter
 	limits     app.Limits
-	prints     Prints
+	prints     measures.Measures
 	files      *Files
 }
 
 // NewDesigns returns the designs of a database, and has the queue measure what is not
 // measured yet.
 func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
-	d := &Designs{store: c.Store, bucket: c.Bucket, queue: c.Queue, conversion: made, heavy: c.Heavy, limits: c.Limits, prints: l.Prints}
-	c.Queue.Handle(jobMeasure, d.measure)
+	d := &Designs{store: c.Store, bucket: c.Bucket, queue: c.Queue, conversion: made, heavy: c.Heavy, limits: c.Limits, prints: l.Measures}
+	c.Queue.Handle(measures.JobKind, d.measure)
 	d.files = l.Files
 	made.Supplied = d.supplied
 	return d
@@ -196,12 +65,9 @@ func (d *Designs) supplied(ctx context.Context, m conversion.Making) (*store.Fil
 	return nil, nil //nolint:nilnil // it is made
 }
 
-// jobMeasure is the kind of job that measures the faces of a file.
-const jobMeasure = "measure"
-
 // AskToMeasure asks for all files to be measured that this version has not measured.
 func (d *Designs) AskToMeasure(ctx context.Context) error {
-	files, err := librarydb.In(d.store).FilesNotMeasured(ctx, measurer)
+	files, err := librarydb.In(d.store).FilesNotMeasured(ctx, measures.Version)
 	if err != nil {
 		return fmt.Errorf("find files to measure: %w", err)
 	}
@@ -219,7 +85,7 @@ func (d *Designs) AskToMeasure(ctx context.Context) error {
 func (d *Designs) AwaitMeasured(ctx context.Context, patience time.Duration) error {
 	const look = 200 * time.Millisecond
 	for end := time.Now().Add(patience); time.Now().Before(end); {
-		n, err := jobdb.In(d.store).Pending(ctx, jobMeasure)
+		n, err := jobdb.In(d.store).Pending(ctx, measures.JobKind)
 		if err != nil || n == 0 {
 			return err
 		}
@@ -235,7 +101,7 @@ func (d *Designs) AwaitMeasured(ctx context.Context, patience time.Duration) err
 // measure does a job of the kind measure. What a file of the catalog is beside others of its
 // faces is known once it is measured.
 func (d *Designs) measure(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	m, err := work.Payload[measuring](payload)
+	m, err := work.Payload[measures.Job](payload)
 	if err != nil {
 		return err
 	}

@@ -171,11 +171,11 @@ func TestWhatIsSaid(t *testing.T) {
 	gaps := len([]rune(greek + cyrillic))
 	assert.Equal(t, []string{
 		"It is the newest complete file.",
-		fmt.Sprintf("A part of X: it lacks %d characters. It is kept; packs go on using whole.ttf.", gaps),
-		"It has the version number of whole.ttf and other content (drawn or spaced differently: A B C D E F G H ...). Choose which of the two to use; until then packs use whole.ttf.",
+		fmt.Sprintf("A part of X: it is missing %d characters. It is kept; packs still use whole.ttf.", gaps),
+		"It has the same version number as whole.ttf but different content (drawn or spaced differently: A B C D E F G H ...). Choose which of the two to use; until then packs use whole.ttf.",
 		"It is called X and draws another design than whole.ttf, a bolder one (upright strokes are 2.35 times as thick). It is kept and not used; one of the two is named wrongly.",
 		"An older version of X (0.9). It is kept; packs go on using the newer one.",
-		fmt.Sprintf("It calls itself a newer version of X (1.1), and lacks %d characters of the one in use. It is kept; packs go on using whole.ttf.", gaps),
+		fmt.Sprintf("By its version number it is newer than X (1.1), but it is missing %d characters. It is kept; packs still use whole.ttf.", gaps),
 	}, out)
 	looks := func(stems float64, weight int) int {
 		return versions.LooksLike(&identity.Evidence{Stems: stems}, weight)
