@@ -1593,7 +1593,7 @@ type FamilyGaps struct {
 type FamilyMatch struct {
 	Family FamilySummary `json:"family"`
 
-	// Score Higher is better; similar families from 0 to 1
+	// Score From 0 to 1, the higher the better
 	Score float32 `json:"score"`
 
 	// Style The face that was compared

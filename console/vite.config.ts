@@ -8,6 +8,6 @@ export default defineConfig({
     // A line break between two words is a space, as in HTML.
     vue({ template: { compilerOptions: { whitespace: 'preserve' } } }),
   ],
-  build: { outDir: 'dist', emptyOutDir: true, chunkSizeWarningLimit: 1500 },
+  build: { outDir: 'dist', emptyOutDir: true, chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
   server: { proxy: { '/api': 'http://127.0.0.1:8480' } },
 })

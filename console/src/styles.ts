@@ -27,3 +27,5 @@ import 'element-plus/es/components/slider/style/css'
 import 'element-plus/es/components/tag/style/css'
 import 'element-plus/theme-chalk/dark/css-vars.css'
 import './tokens.css'
+// The typeface of the console.
+import '@fontsource-variable/public-sans/index.css'

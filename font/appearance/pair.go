@@ -26,7 +26,7 @@ func Distance(a, b *Appearance) float64 {
 
 // Pairing says how well two faces go together on a page.
 type Pairing struct {
-	// Score is higher for better pairs; below 0 they do not go together.
+	// Score is 1 for the best pairs; at 0 and below they do not go together.
 	Score float64
 	// Why names the measures that speak for the pair, or against it, as sentences.
 	Why []string
@@ -69,8 +69,12 @@ func Pair(a, b *Appearance) Pairing {
 	if a.Kind != b.Kind && math.Abs(a.Stem-b.Stem) <= 2.5 {
 		says(0.4, "Their stems are equally thick, so the text color stays even.")
 	}
+	p.Score /= bestScore
 	return p
 }
+
+// bestScore is the sum of all that speaks for a pairing.
+const bestScore = 3.4
 
 // Words returns the kind as people say it, in lower case.
 func (k Kind) Words() string {

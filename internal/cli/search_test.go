@@ -25,6 +25,15 @@ func TestFindingOnTheCommandLine(t *testing.T) {
 		assert.Contains(t, errs, wrong[1])
 	}
 	assert.Contains(t, s.ok("families", "--origin", "client"), "No family matches.")
+	assert.Contains(t, s.ok("families", "--kind", "display", "--contrast", "3-"), "Umbrisk Display")
+	assert.Contains(t, s.ok("families", "--kind", "sans", "--contrast", "3-"), "No family matches.")
+	assert.Contains(t, s.ok("family", "similar", "Skerrow Sans"), "Skerrow Sans Variable")
+	assert.Contains(t, s.ok("family", "pairings", "Skerrow Sans"), "Sans serif with display")
+	for _, wrong := range [][]string{{"families", "--stem", "30-10"}, {"families", "--kind", "heavy"}, {"family", "similar", "Nobody's"}} {
+		_, errs, code := s.run(wrong...)
+		assert.Equal(t, 1, code)
+		assert.Contains(t, errs, wrong[2])
+	}
 	s.ok("searches", "save", "--shortlist", "winter timetable", "On the boards")
 	found := s.ok("families", "--saved", "On the boards")
 	assert.Contains(t, found, "Umbrisk Display")

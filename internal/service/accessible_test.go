@@ -47,7 +47,7 @@ func TestPagesAreAccessible(t *testing.T) {
 		browsertest.Eval[bool](t, ctx, fmt.Sprintf(`localStorage.setItem("sparecrate.taste", JSON.stringify({dark: %t})) ?? true`, scheme == "dark"))
 		for path, ready := range map[string]string{
 			"/": ".item", "/clients": ".client", "/clients/2": ".family", "/families/1/faces/1": ".waterfall .set", "/families/1/faces/1?tab=characters": ".map .grid button", "/families/1/faces/1?tab=metadata": "dl.metadata", "/register": "table.plain", "/licenses?show=1": ".place", "/sites/2": ".chart svg", "/families": ".strip", "/families/1": ".face", "/imports": ".zone", "/imports/1": ".item", "/licenses": ".license", "/sites": ".site", "/sites/3/pack": "table.plain", "/sites/4/pack": ".one", "/sites/1/roles": ".role", "/sites/4/guide": ".guide", "/builders": ".one", "/builders/upload-form": ".example table",
-			"/families?language=pl&q=sans": ".filters", "/shortlists": ".line", "/shortlists/1": ".pick", "/compare?id=1&id=2": ".columns section",
+			"/families?language=pl&q=sans": ".chips", "/families?view=grid": ".card", "/families?view=specimen": ".card.specimen", "/shortlists": ".line", "/shortlists/1": ".pick", "/compare?id=1&id=2": ".columns section",
 			"/activity": ".line", "/settings": "table.plain", "/nowhere": "h1",
 			"/sites/1/inspections": "article.finding", inspected: ".picture .run",
 		} {
@@ -55,6 +55,8 @@ func TestPagesAreAccessible(t *testing.T) {
 			browsertest.Eval[bool](t, ctx, `document.querySelectorAll("details").forEach(d => { d.open = true }) ?? true`)
 			check(scheme + " " + path)
 		}
+		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families?kind=sans"), press("Filters (1)"), browsertest.Visible(".filters"), browsertest.Click(`//*[@aria-label="Select Skerrow Sans"]`), browsertest.Visible(".bulk"))
+		check(scheme + " filters and selection")
 		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), press("Record a license"), browsertest.Visible(".el-dialog"))
 		check(scheme + " license form")
 		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites"), press("Add a site"), browsertest.Visible(".el-dialog"))

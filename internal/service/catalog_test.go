@@ -31,12 +31,14 @@ func TestFindingInTheConsole(t *testing.T) {
 	shows := func(names string) browsertest.Step { return browsertest.Until(listed + ` === "` + names + `"`) }
 	address := func(query string) browsertest.Step { return browsertest.Until(`location.search === "` + query + `"`) }
 	browsertest.Do(t, ctx, allSet(), fill("Find", "umbrosk"), shows("Umbrisk Display"), address("?q=umbrosk"),
-		browsertest.Until(`document.body.innerText.includes("Nothing begins with “umbrosk”")`),
+		says("No results for “umbrosk”; showing results for “umbrisk”"),
 		press("Show all"), browsertest.Until(`document.querySelectorAll(".strip").length === 4`),
-		press("Filters"), chooseAmong("License", "No license"), shows("Tidegarth Poster"), address("?license=none"),
-		press("Show all"), browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Weight", "700-\r"), shows("Skerrow Sans,Skerrow Sans Variable"),
+		press("Filters"), chooseAmong("License", "No license"), shows("Tidegarth Poster"), address("?license=none"), says("License: No license"),
+		press("Clear filters"), browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Weight", "700-\r"), shows("Skerrow Sans,Skerrow Sans Variable"),
 		browsertest.Until(`document.body.innerText.includes("1 of 3 faces")`),
 		choose("Variable", "Static"), shows("Skerrow Sans"),
+		// Filters come off one by one, and choices say how many families they would find.
+		browsertest.Click(`//li[contains(.,"Variable: no")]//i`), shows("Skerrow Sans,Skerrow Sans Variable"), choose("Variable", "Static"), shows("Skerrow Sans"),
 		browsertest.Click(`//button[contains(.,"Saved searches")]`), fill("Name for this search", "Bold statics"), press("Save search"), browsertest.Visible(`//button[normalize-space()="Bold statics"]`))
 	// The address by itself brings the search back, and a search kept by another is there.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families?language=pl&origin=bought&sort=newest"), shows("Umbrisk Display"),
@@ -44,6 +46,31 @@ func TestFindingInTheConsole(t *testing.T) {
 		chromedp.NavigateBack(), shows("Umbrisk Display"))
 	// A client that has nothing of the kind.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families?script=Hebrew"), browsertest.Until(`document.body.innerText.includes("No family matches")`))
+}
+
+// TestTheCatalogIsLookedThrough finds families by their look, looks at them in three ways, and
+// changes several at once and back.
+func TestTheCatalogIsLookedThrough(t *testing.T) {
+	s := servicetest.Start(t, servicetest.Demo)
+	ctx := tab(t, "")
+	signIn(t, ctx, s, api.RoleEditor, "/families")
+	card := `[...document.querySelectorAll(".card .name")].map(n => n.textContent).join()`
+	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(.,"Grid")]`), browsertest.Until(card+` === "Skerrow Sans,Skerrow Sans Variable,Tidegarth Poster,Umbrisk Display"`), allSet(),
+		press("Filters"), press("Sans serif 2"), browsertest.Until(card+` === "Skerrow Sans,Skerrow Sans Variable"`), browsertest.Until(`location.search.includes("kind=sans")`),
+		browsertest.Click(`//label[contains(.,"Specimens")]`), browsertest.Visible(".card.specimen"),
+		browsertest.Click(`//*[@aria-label="Select Skerrow Sans"]`), browsertest.Click(`//*[@aria-label="Select Skerrow Sans Variable"]`), says("2 families selected"),
+		press("Add tags"), fill("Tags", "timetable, signs\r"), says("2 families tagged."))
+	tags := func(id int64) []string {
+		f, err := s.Client(t, api.RoleViewer).GetFamilyWithResponse(t.Context(), id)
+		require.NoError(t, err)
+		return f.JSON200.Tags
+	}
+	assert.Equal(t, []string{"signage", "signs", "timetable"}, tags(1))
+	assert.Equal(t, []string{"signage", "signs", "timetable"}, tags(4))
+	// What can be undone offers it.
+	browsertest.Do(t, ctx, press("Retire"), says("2 families retired."), browsertest.Until(card+` === ""`), press("Undo"), browsertest.Until(card+` === "Skerrow Sans,Skerrow Sans Variable"`))
+	// What goes with a family, and why.
+	browsertest.Do(t, ctx, browsertest.Click(`//a[.="Skerrow Sans"]`), says("Pairs with"), says("Similar families"), browsertest.Visible(`//h2[.="Similar families"]/following-sibling::ul//a[.="Skerrow Sans Variable"]`))
 }
 
 // TestAFamilysLifeInTheConsole says things of a family, retires it, deletes it, and

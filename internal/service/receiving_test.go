@@ -67,7 +67,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		browsertest.Until(`(document.querySelector('[aria-label="Pages"] input[type="checkbox"]').click(), true)`), says("1 of 4 done"), says("The editor,"))
 
 	// A role changes: the pack is out of date, and says how.
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), browsertest.Visible(".el-dialog"), choose("Weight", "300"), press("Save"), browsertest.Hidden(".el-dialog"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Fonts and roles"]`), act("Change Heading 1"), browsertest.Visible(".el-dialog"), choose("Weight", "300"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/"), says("The pack of Holmvik members' pages for live"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack without a site"))

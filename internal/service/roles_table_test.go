@@ -27,7 +27,7 @@ func TestManyRolesAtOnce(t *testing.T) {
 		browsertest.Until(`document.querySelectorAll("tr.left").length === 2`))
 	assert.Len(t, *s.getSite(site).Choices.Exclude, 2)
 
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/roles"), press("Many roles at once"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/roles"), browsertest.Visible(".role"),
 		choose("Font for Body text", "Skerrow Sans Regular"), choose("Font for Heading 1", "Skerrow Sans Bold"), press("Same for all headings"),
 		choose("Font for Navigation", "Skerrow Sans Light"), press("Save roles"), browsertest.Visible(`//button[@aria-label="Change Heading 6"]`))
 	roles := map[string]int{}

@@ -73,7 +73,7 @@ func TestTheStyleGuideShowsTheRoles(t *testing.T) {
 		guide := chromedp.Navigate(s.Address + "/sites/" + itoa(site.Id) + "/guide")
 		if len(site.Roles) == 0 {
 			without++
-			browsertest.Do(t, ctx, guide, says("No role yet."))
+			browsertest.Do(t, ctx, guide, says("No roles yet."))
 			continue
 		}
 		with++
@@ -82,7 +82,7 @@ func TestTheStyleGuideShowsTheRoles(t *testing.T) {
 			browsertest.Do(t, ctx, says(r.Title))
 		}
 		browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll('[data-state="waiting"]').length === 0`))
-		assert.Equal(t, len(site.Roles), browsertest.Eval[int](t, ctx, `document.querySelectorAll("article.guide section").length`))
+		assert.Equal(t, len(site.Roles), browsertest.Eval[int](t, ctx, `document.querySelectorAll("article.guide .part").length`))
 	}
 	assert.Positive(t, with)
 	assert.Positive(t, without)

@@ -79,6 +79,11 @@ func TestSearch(t *testing.T) {
 		{"slope", api.ListFamiliesParams{Slope: &[]api.ListFamiliesParamsSlope{api.SlopeItalic}}, []string{}},
 		{"variable", api.ListFamiliesParams{Variable: yes}, []string{variable}},
 		{"static", api.ListFamiliesParams{Variable: no}, []string{sans, poster, display}},
+		{"a kind, as measured", api.ListFamiliesParams{Kind: &[]api.FaceKind{api.KindSans}}, []string{sans, variable}},
+		{"either of two kinds", api.ListFamiliesParams{Kind: &[]api.FaceKind{api.KindSans, api.KindDisplay}}, []string{sans, variable, display}},
+		{"high stroke contrast", api.ListFamiliesParams{Contrast: new("3-")}, []string{display}},
+		{"light stems, of one face", api.ListFamiliesParams{Stem: new("-11"), Variable: no}, []string{sans}},
+		{"upright, with a tall x-height", api.ListFamiliesParams{Slant: new("0"), XHeight: new("72-80%")}, []string{sans, variable}},
 		{"not in color", api.ListFamiliesParams{Color: no}, all},
 		{"a language by name", api.ListFamiliesParams{Language: &[]string{"Norwegian bokmål"}}, nil},
 		{"a language by code, and another", api.ListFamiliesParams{Language: &[]string{"en", "el"}}, []string{}},
@@ -119,11 +124,63 @@ func TestSearch(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, r.StatusCode(), field)
 		assert.Equal(t, field, *r.ApplicationproblemJSONDefault.Field)
 	}
+	for field, q := range map[string]api.ListFamiliesParams{"stem": {Stem: new("30-10")}, "contrast": {Contrast: new("high")}, "slant": {Slant: new("-")}, "xHeight": {XHeight: new("1e9")}, "letterWidth": {LetterWidth: new("NaN")}, "roundness": {Roundness: new("1-2-3")}} {
+		r, err := c.ListFamiliesWithResponse(t.Context(), &q)
+		require.NoError(t, err)
+		require.NotNil(t, r.ApplicationproblemJSONDefault, field)
+		assert.Equal(t, "bad-range", r.ApplicationproblemJSONDefault.Code, field)
+		assert.Equal(t, field, *r.ApplicationproblemJSONDefault.Field)
+	}
 	words, err := c.ListSearchWordsWithResponse(t.Context())
 	require.NoError(t, err)
 	assert.Contains(t, words.JSON200.Scripts, "Latin")
 	assert.Contains(t, words.JSON200.Features, "kern")
 	assert.NotContains(t, words.JSON200.Problems, "any")
+}
+
+// TestWhatLooksAlikeAndWhatGoesTogether counts what filters would find, and compares families
+// by what is measured of them.
+func TestWhatLooksAlikeAndWhatGoesTogether(t *testing.T) {
+	s := servicetest.Start(t, servicetest.Demo)
+	c := s.Client(t, api.RoleViewer)
+	count := func(q api.ListFamiliesParams, filter string) map[string]int {
+		q.Choices = new(true)
+		r, err := c.ListFamiliesWithResponse(t.Context(), &q)
+		require.NoError(t, err)
+		require.NotNil(t, r.JSON200, "%s", r.Body)
+		out := map[string]int{}
+		for _, f := range *r.JSON200.Choices {
+			if f.Filter == filter {
+				for _, v := range f.Values {
+					out[v.Value] = v.Families
+				}
+			}
+		}
+		return out
+	}
+	assert.Equal(t, map[string]int{"sans": 2, "display": 1}, count(api.ListFamiliesParams{}, "kind"))
+	assert.Equal(t, map[string]int{"sans": 2}, count(api.ListFamiliesParams{Client: new("Holmvik Ferries")}, "kind"), "other filters narrow the counts")
+	assert.Equal(t, map[string]int{"sans": 2, "display": 1}, count(api.ListFamiliesParams{Kind: &[]api.FaceKind{api.KindDisplay}}, "kind"), "a filter does not narrow its own")
+	plain, err := c.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{})
+	require.NoError(t, err)
+	assert.Nil(t, plain.JSON200.Choices)
+
+	similar, err := c.ListSimilarFamiliesWithResponse(t.Context(), 1)
+	require.NoError(t, err)
+	require.NotNil(t, similar.JSON200, "%s", similar.Body)
+	require.Len(t, similar.JSON200.Items, 1, "a display face is not like a sans")
+	assert.Equal(t, "Skerrow Sans Variable", similar.JSON200.Items[0].Family.Name)
+	assert.Greater(t, similar.JSON200.Items[0].Score, float32(0.9))
+	assert.Equal(t, api.KindSans, similar.JSON200.Appearance.Kind)
+	pairs, err := c.ListPairingsWithResponse(t.Context(), 1)
+	require.NoError(t, err)
+	require.Len(t, pairs.JSON200.Items, 1, "the same design is no pair")
+	assert.Equal(t, "Umbrisk Display", pairs.JSON200.Items[0].Family.Name)
+	assert.LessOrEqual(t, pairs.JSON200.Items[0].Score, float32(1))
+	assert.Contains(t, pairs.JSON200.Items[0].Why[0], "Sans serif with display")
+	without, err := c.ListSimilarFamiliesWithResponse(t.Context(), 999)
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusNotFound, without.StatusCode())
 }
 
 // factual finds the families that a filter of metadata must find, by their metadata.

@@ -141,7 +141,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor, "/families")
 	check := func(name string) browsertest.Step {
-		return browsertest.Click(`//*[@aria-label="Choose ` + name + `"]`)
+		return browsertest.Click(`//*[@aria-label="Select ` + name + `"]`)
 	}
 	names := `[...document.querySelectorAll(".pick .name")].map(n => n.textContent).join()`
 	browsertest.Do(t, ctx, allSet(), check("Umbrisk Display"), check("Tidegarth Poster"), press("Add to a shortlist"), fill("Name of a new shortlist", "Posters\r"),

@@ -2851,7 +2851,7 @@ export interface components {
             family: components["schemas"]["FamilySummary"];
             /** @description The face that was compared */
             style: string;
-            /** @description Higher is better; similar families from 0 to 1 */
+            /** @description From 0 to 1, the higher the better */
             score: number;
             /** @description The measures as sentences */
             why: string[];

@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { Grid, List, Postcard } from '@element-plus/icons-vue'
 import { useWindowVirtualizer } from '@tanstack/vue-virtual'
-import { ElButton, ElIcon, ElInput, ElRadioButton, ElRadioGroup, ElTag } from 'element-plus'
+import { ElButton, ElInput, ElRadioButton, ElRadioGroup, ElTag } from 'element-plus'
 import { computed, nextTick, onMounted, ref, useTemplateRef, watch, type ComponentPublicInstance } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { families, familyCount, languages, me, shortlists } from '../api/queries'
@@ -92,7 +91,7 @@ const across = computed(() => {
   if (view.value === 'list') return 1
   return Math.max(1, Math.floor((wide.value + 12) / (view.value === 'grid' ? 252 : 372)))
 })
-const high = computed(() => ({ list: Math.max(96, taste.size * 1.4 + 32), grid: 164, specimen: 284 })[view.value])
+const high = computed(() => ({ list: Math.max(96, taste.size * 1.4 + 32), grid: 184, specimen: 284 })[view.value])
 const rows = useWindowVirtualizer(
   computed(() => ({
     count: Math.ceil(found.value.length / across.value),
@@ -162,15 +161,9 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
         >
         <SavedSearches :line="toLine(filters)" @take="take" />
         <ElRadioGroup v-model="view" aria-label="View" class="views">
-          <ElRadioButton value="list" aria-label="List" title="List"
-            ><ElIcon><List /></ElIcon
-          ></ElRadioButton>
-          <ElRadioButton value="grid" aria-label="Grid" title="Grid"
-            ><ElIcon><Grid /></ElIcon
-          ></ElRadioButton>
-          <ElRadioButton value="specimen" aria-label="Specimens" title="Specimens"
-            ><ElIcon><Postcard /></ElIcon
-          ></ElRadioButton>
+          <ElRadioButton value="list">List</ElRadioButton>
+          <ElRadioButton value="grid">Grid</ElRadioButton>
+          <ElRadioButton value="specimen">Specimens</ElRadioButton>
         </ElRadioGroup>
       </div>
       <CatalogFilters v-if="open" v-model="filters" />

@@ -98,7 +98,10 @@ const recording = ref(false)
         <FamilyMatches :id="f.id" :key="`similar ${f.id}`" of="similar" />
       </template>
       <FamilyEverywhere v-if="f.faces.length" :key="`everywhere ${f.id}`" :family="f" :may-edit="mayEdit" />
-      <FamilyPack v-if="mayEdit && f.faces.length" :family="f" />
+      <template v-if="mayEdit && f.faces.length">
+        <h2>Other downloads</h2>
+        <FamilyPack :family="f" />
+      </template>
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>
     <p v-else class="soft">Loading …</p>

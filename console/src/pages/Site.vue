@@ -4,6 +4,7 @@ import { computed, ref, toRef } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, me, site } from '../api/queries'
 import FamilyPicker from '../components/shared/FamilyPicker.vue'
+import SiteSummary from '../components/site/SiteSummary.vue'
 import SiteRecipe from '../components/site/SiteRecipe.vue'
 import SiteLive from '../components/site/SiteLive.vue'
 import SiteViews from '../components/site/SiteViews.vue'
@@ -43,6 +44,7 @@ const maySign = (verdict: string) =>
     <Trouble v-if="error" :error="error" />
     <template v-else-if="s">
       <SiteHead :site="s" />
+      <SiteSummary :key="`summary ${id}`" :site="s" />
       <h2>{{ s.outletOf ? 'Families and verdicts' : 'Families on this site' }}</h2>
       <p v-if="s.outletOf" class="soft small">
         Families and roles belong to

@@ -28,7 +28,6 @@ const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz 01234567
         @change="$emit('choose', ($event.target as HTMLInputElement).checked)"
       />
       <RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink>
-      <span class="soft small">{{ family.client.name }}</span>
     </header>
     <RouterLink
       v-if="face"
@@ -67,6 +66,7 @@ const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz 01234567
     </RouterLink>
     <p v-else class="soft small">No preview: its files are on another server.</p>
     <footer class="soft small">
+      <span>{{ family.client.name }}</span>
       {{ some(family.faces.length, 'face') }},
       <span :class="{ alarm: !family.licenses }">{{
         family.licenses ? some(family.licenses, 'license') : 'no license'
@@ -82,9 +82,10 @@ const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz 01234567
   padding: 0.7rem 0.9rem;
   display: grid;
   grid-template-rows: auto 1fr auto;
+  grid-template-columns: minmax(0, 1fr);
   gap: 0.4rem;
   min-width: 0;
-  height: 9.5rem;
+  height: 10.75rem;
   box-sizing: border-box;
   overflow: hidden;
 }
@@ -113,10 +114,11 @@ header input {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-header .soft {
-  margin-left: auto;
+footer > span:first-child {
+  display: block;
   overflow: hidden;
   text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .drawn {
   color: inherit;

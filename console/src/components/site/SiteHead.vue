@@ -32,9 +32,9 @@ const editing = ref(false)
   <SiteOutlets :site="site" :may-edit="mayEdit" />
   <SheetUrls :site="site" />
   <nav class="ways" aria-label="Of this site">
-    <RouterLink :to="`/sites/${site.id}`">Families</RouterLink>
+    <RouterLink :to="`/sites/${site.id}`">Overview</RouterLink>
     <template v-if="!site.outletOf">
-      <RouterLink :to="`/sites/${site.id}/roles`">Roles</RouterLink>
+      <RouterLink :to="`/sites/${site.id}/roles`">Fonts and roles</RouterLink>
       <RouterLink :to="`/sites/${site.id}/guide`">Style guide</RouterLink>
     </template>
     <RouterLink :to="`/sites/${site.id}/pack`">Pack</RouterLink>
