@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { activity } from '../api/queries'
 import JobsPanel from '../components/shared/JobsPanel.vue'
 import Trouble from '../components/shared/Trouble.vue'
-import { when } from '../composables/show'
+import TimeAgo from '../components/shared/TimeAgo.vue'
 
 const { data, error, hasNextPage, fetchNextPage } = activity()
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
@@ -17,7 +17,7 @@ const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
     <Trouble v-if="error" :error="error" />
     <ul class="list">
       <li v-for="a in all" :key="a.id" class="line">
-        <time class="soft small" :datetime="a.at">{{ when(a.at) }}</time>
+        <TimeAgo class="soft small" :at="a.at" />
         <div>
           <strong>{{ a.person }}</strong> {{ a.action }}: {{ a.subject }}
           <div v-if="a.detail" class="soft small detail">{{ a.detail }}</div>

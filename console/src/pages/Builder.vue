@@ -8,9 +8,10 @@ import { builder, builderVersions, change, me } from '../api/queries'
 import BuilderFields from '../components/builder/BuilderFields.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import UploadTry from '../components/builder/UploadTry.vue'
+import TimeAgo from '../components/shared/TimeAgo.vue'
 import { begun, save as saveFile, tidy } from '../composables/builder'
 import { useTrouble } from '../composables/form'
-import { bytes, when } from '../composables/show'
+import { bytes } from '../composables/show'
 
 /** Builder rules with a live example: what a pack by them looks like while they are changed. */
 const props = defineProps<{ kind: string }>()
@@ -120,7 +121,7 @@ async function away() {
                   ? `Shipped, changed: version ${b.version}`
                   : 'As shipped'
                 : `Your own, version ${b.version}`
-            }}<template v-if="b.changedBy">, {{ b.changedBy }}, {{ when(b.changedAt!) }}</template
+            }}<template v-if="b.changedBy">, {{ b.changedBy }}, <TimeAgo :at="b.changedAt!" /></template
             ><template v-if="b.sites.length"
               >. Sites:
               <template v-for="(s, i) in b.sites" :key="s.id"
@@ -209,8 +210,8 @@ async function away() {
               <li v-for="v in versions ?? []" :key="v.version" class="version">
                 <strong>Version {{ v.version }}</strong>
                 <span class="soft"
-                  >{{ v.person }}<template v-if="v.version > 1 || !b.shipped">, {{ when(v.at) }}</template></span
-                >
+                  >{{ v.person }}<template v-if="v.version > 1 || !b.shipped">, <TimeAgo :at="v.at" /></template
+                ></span>
                 <ul>
                   <li v-for="c in v.changes" :key="c.field">
                     {{ c.field }}: {{ c.from || 'nothing' }} → {{ c.to || 'nothing' }}

@@ -12,7 +12,8 @@ import Trouble from '../components/shared/Trouble.vue'
 import { useClient } from '../composables/client'
 import { grouped } from '../composables/home'
 import { usePerson } from '../composables/person'
-import { ago, some, when } from '../composables/show'
+import TimeAgo from '../components/shared/TimeAgo.vue'
+import { some } from '../composables/show'
 
 /** What needs attention, grouped by what one does about it, and what was done this week. */
 const person = usePerson()
@@ -85,7 +86,7 @@ function sign(site: number, family: Schemas['Ref']) {
         <p v-if="!done.length" class="soft">Nothing was done this week.</p>
         <ul class="list week small">
           <li v-for="a in done" :key="a.id">
-            <time class="soft" :datetime="a.at" :title="when(a.at)">{{ ago(a.at) }}</time>
+            <TimeAgo class="soft" :at="a.at" />
             <span
               ><strong>{{ a.person }}</strong> {{ a.action }}: {{ a.subject }}</span
             >

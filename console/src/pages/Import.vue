@@ -8,9 +8,10 @@ import ImportBulk from '../components/imports/ImportBulk.vue'
 import ImportGroup from '../components/imports/ImportGroup.vue'
 import DropZone from '../components/imports/DropZone.vue'
 import Trouble from '../components/shared/Trouble.vue'
+import TimeAgo from '../components/shared/TimeAgo.vue'
 import { concern, grouped, type Concern, type Group } from '../composables/imports'
 import { useTrouble } from '../composables/form'
-import { bytes, importStates, label, origins, some, when } from '../composables/show'
+import { bytes, importStates, label, origins, some } from '../composables/show'
 import { renew } from '../composables/renew'
 import { uploadAll, stop, uploads } from '../composables/uploads'
 
@@ -142,7 +143,7 @@ const kinds: Record<string, string> = { document: 'Document', 'left-out': 'Skipp
       </div>
       <p class="soft">
         For {{ d.client.name }}, {{ label(origins, d.origin).toLowerCase() }}; {{ bytes(d.bytes) }}. {{ d.createdBy }},
-        {{ when(d.createdAt) }}.
+        <TimeAgo :at="d.createdAt" />.
       </p>
       <div v-if="busy" class="row bar">
         <ElProgress :percentage="sent.share" :stroke-width="10" class="grow" /><span class="small soft"

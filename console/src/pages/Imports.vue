@@ -7,8 +7,9 @@ import { api, data, type Schemas } from '../api/client'
 import { clients, imports } from '../api/queries'
 import DropZone from '../components/imports/DropZone.vue'
 import PasteCode from '../components/imports/PasteCode.vue'
+import TimeAgo from '../components/shared/TimeAgo.vue'
 import { useTrouble } from '../composables/form'
-import { importStates, label, origins, some, when } from '../composables/show'
+import { importStates, label, origins, some } from '../composables/show'
 import { renew } from '../composables/renew'
 import { uploadAll } from '../composables/uploads'
 
@@ -77,8 +78,8 @@ async function take(files: { file: File; path: string }[]) {
           >
           <span class="soft small"
             >{{ d.client.name }}, {{ label(origins, d.origin).toLowerCase() }}. {{ d.createdBy }},
-            {{ when(d.createdAt) }}</span
-          >
+            <TimeAgo :at="d.createdAt"
+          /></span>
         </li>
       </ul>
       <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier imports</ElButton>

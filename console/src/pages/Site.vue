@@ -12,7 +12,7 @@ import SignOffForm from '../components/licenses/SignOffForm.vue'
 import SiteHead from '../components/site/SiteHead.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
-import { when } from '../composables/show'
+import TimeAgo from '../components/shared/TimeAgo.vue'
 
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
@@ -89,8 +89,8 @@ const maySign = (verdict: string) =>
           </li>
         </ul>
         <p v-if="u.signOff" class="small signed">
-          Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at)
-          }}<template v-if="u.signOff.until">, until {{ u.signOff.until }}</template
+          Signed off by {{ u.signOff.by }}, <TimeAgo :at="u.signOff.at" /><template v-if="u.signOff.until"
+            >, until {{ u.signOff.until }}</template
           >: “{{ u.signOff.reason }}”
           <button v-if="mayEdit" type="button" class="act" @click="revoke.mutate(u.signOff.id)">Revoke</button>
         </p>

@@ -6,6 +6,7 @@ import { change, findings, inspections, me, site } from '../api/queries'
 import FindingList from '../components/inspection/FindingList.vue'
 import SiteHead from '../components/site/SiteHead.vue'
 import Trouble from '../components/shared/Trouble.vue'
+import TimeAgo from '../components/shared/TimeAgo.vue'
 import { useTrouble } from '../composables/form'
 import { some, when } from '../composables/show'
 
@@ -122,7 +123,7 @@ const spans = [
             <tbody>
               <tr v-for="i in known.items" :key="i.id">
                 <td>
-                  <RouterLink :to="`/inspections/${i.id}`">{{ when(i.askedAt) }}</RouterLink>
+                  <RouterLink :to="`/inspections/${i.id}`"><TimeAgo :at="i.askedAt" /></RouterLink>
                   <span class="soft small"> {{ i.scheduled ? 'by its schedule' : i.askedBy }}</span>
                 </td>
                 <td :data-state="i.state">

@@ -4,7 +4,7 @@ import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { saveBlob } from '../../composables/builder'
 import { useTrouble } from '../../composables/form'
-import { when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** The archive of a client, and the buttons that close and reopen it. */
 const props = defineProps<{ client: Schemas['Client']; mayEdit: boolean; admin: boolean }>()
@@ -60,10 +60,10 @@ async function ask() {
       @click="trouble.guard(() => reopen.mutateAsync(undefined))"
       >Reopen client</ElButton
     >
-    <span v-if="client.archivedAt" class="soft small">archived {{ when(client.archivedAt) }}</span>
+    <span v-if="client.archivedAt" class="soft small">archived <TimeAgo :at="client.archivedAt" /></span>
     <span v-if="client.closedAt" class="small closed"
-      >closed by {{ client.closedBy }}, {{ when(client.closedAt) }}</span
-    >
+      >closed by {{ client.closedBy }}, <TimeAgo :at="client.closedAt"
+    /></span>
     <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
   </div>
 </template>

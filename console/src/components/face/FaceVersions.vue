@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, data, message, ProblemError, type Schemas } from '../../api/client'
 import { change, versionChanges } from '../../api/queries'
 import { bytes, some, when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** The files of a face: which are in use and why, who carries which, and what one changed since another. */
 const props = defineProps<{ face: Schemas['Face']; base: string; mayHave: boolean }>()
@@ -79,9 +80,8 @@ const few = 40
         f.name
       }}</span>
       <span class="soft"
-        >{{ f.format.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }},
-        {{ when(f.addedAt) }}</span
-      >
+        >{{ f.format.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }}, <TimeAgo :at="f.addedAt"
+      /></span>
       <strong v-if="f.current || f.beside">in packs</strong>
       <template v-if="mayHave">
         <ElButton

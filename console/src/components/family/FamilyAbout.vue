@@ -5,6 +5,7 @@ import { api, data, type Schemas } from '../../api/client'
 import { change, searchWords } from '../../api/queries'
 import { choosing } from '../../composables/form'
 import { origins, some, when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** What people say of a family, and where it is kept. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
@@ -58,7 +59,7 @@ async function askToRemove() {
   <div v-if="family.status !== 'active'" class="sheet row gone" role="status">
     <p>
       <strong>{{ family.status === 'deleted' ? 'Deleted' : 'Retired' }}</strong> by {{ family.statusBy }},
-      {{ when(family.statusAt!) }}.
+      <TimeAgo :at="family.statusAt!" />.
       <template v-if="family.goneAt"
         >It can be restored until {{ when(family.goneAt) }}; sites that use it get no packs until then.</template
       >

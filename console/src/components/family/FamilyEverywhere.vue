@@ -5,7 +5,8 @@ import { computed } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { saveBlob } from '../../composables/builder'
-import { some, when } from '../../composables/show'
+import { some } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** The sites that carry an old version of the family, and their packs built anew in one zip. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
@@ -39,7 +40,7 @@ const build = change(async () => {
         <RouterLink :to="`/sites/${i.site.id}/pack`">{{ i.site.name }}</RouterLink><template v-if="i.environment"
           >, {{ i.environment }}</template
         >
-        <span class="soft"> {{ i.client }}; {{ i.builder }}; last pack {{ when(i.builtAt) }}</span>
+        <span class="soft"> {{ i.client }}; {{ i.builder }}; last pack <TimeAgo :at="i.builtAt" /></span>
         <p v-if="i.stops" class="stops">Cannot be built: {{ i.stops }}</p>
         <ul v-else>
           <li v-for="c in i.changes" :key="c">{{ c }}</li>

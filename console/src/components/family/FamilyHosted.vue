@@ -3,8 +3,9 @@ import { ElButton } from 'element-plus'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { some, when } from '../../composables/show'
+import { some } from '../../composables/show'
 import CopyLine from '../shared/CopyLine.vue'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** Where others serve a family from, in the forms a platform may want. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
@@ -26,7 +27,9 @@ const drop = change(
   <section v-for="h in family.hosted" :key="h.id" class="sheet source">
     <div class="row head">
       <h3>{{ h.host }}</h3>
-      <span class="soft small">{{ some(h.faces.length, 'rule') }}, read by {{ h.readBy }}, {{ when(h.readAt) }}</span>
+      <span class="soft small"
+        >{{ some(h.faces.length, 'rule') }}, read by {{ h.readBy }}, <TimeAgo :at="h.readAt"
+      /></span>
       <span v-if="mayEdit" class="row"
         ><ElButton type="primary" :loading="bring.isPending.value" @click="bring.mutate(h.id)">Self-host</ElButton
         ><ElButton @click="drop.mutate(h.id)">Remove</ElButton></span

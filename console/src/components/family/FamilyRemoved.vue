@@ -3,6 +3,7 @@ import { ElButton } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** Faces of which all files were removed, for as long as they can be brought back. */
 defineProps<{ faces: Schemas['RemovedFace'][]; mayEdit: boolean }>()
@@ -22,7 +23,7 @@ const back = change(
     <p v-for="f in faces" :key="f.id" class="row">
       <strong>{{ f.style }}</strong>
       <span class="soft"
-        >removed by {{ f.files[0]!.removedBy }}, {{ when(f.files[0]!.removedAt!) }}; deleted on
+        >removed by {{ f.files[0]!.removedBy }}, <TimeAgo :at="f.files[0]!.removedAt!" />; deleted on
         {{ when(f.files[0]!.goneAt!) }}</span
       >
       <ElButton v-if="mayEdit" link type="primary" :aria-label="`Restore ${f.style}`" @click="back.mutate(f)"

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { api, data } from '../../api/client'
 import { change, feeds, me } from '../../api/queries'
 import { when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** The due list in a calendar and by e-mail. */
 const { data: person } = me()
@@ -30,7 +31,7 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
       <li v-for="f in own ?? []" :key="f.id" class="row line">
         <span>Feed {{ f.id }}</span
         ><span class="soft small"
-          >made {{ when(f.createdAt) }}, {{ f.readAt ? `last read ${when(f.readAt)}` : 'not read yet' }}</span
+          >made <TimeAgo :at="f.createdAt" />, {{ f.readAt ? `last read ${when(f.readAt)}` : 'not read yet' }}</span
         ><ElButton size="small" text @click="revoke.mutate(f.id)">Revoke</ElButton>
       </li>
     </ul>

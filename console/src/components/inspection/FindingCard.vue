@@ -3,6 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** One finding of an inspection: what is wrong, where, and what to do. */
 const props = defineProps<{ finding: Schemas['SiteFinding']; pin?: number; mayEdit: boolean; page?: boolean }>()
@@ -46,8 +47,9 @@ const isCode = computed(() => /[{}<]|^\s*[a-z-]+\s*:/.test(props.finding.fix))
     <pre v-if="isCode">{{ finding.fix }}</pre>
     <p v-else class="fix">{{ finding.fix }}</p>
     <p v-if="finding.acceptance && finding.state === 'accepted'" class="small taken">
-      Accepted by {{ finding.acceptance.by }}, {{ when(finding.acceptance.at)
-      }}<template v-if="finding.acceptance.until">, until {{ finding.acceptance.until }}</template
+      Accepted by {{ finding.acceptance.by }}, <TimeAgo :at="finding.acceptance.at" /><template
+        v-if="finding.acceptance.until"
+        >, until {{ finding.acceptance.until }}</template
       >: “{{ finding.acceptance.reason }}”
     </p>
     <div v-if="mayEdit && finding.id" class="row">

@@ -8,6 +8,7 @@ import { bytes, label, money, some, term, uses, when } from '../../composables/s
 import LicenseForm from './LicenseForm.vue'
 import LimitMeter from './LimitMeter.vue'
 import RenewForm from './RenewForm.vue'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 const props = defineProps<{ license: Schemas['License']; mayEdit: boolean; withFamilies?: boolean; open?: boolean }>()
 const editing = ref(false)
@@ -195,7 +196,7 @@ function picked(e: Event) {
         <p class="sub">Changes</p>
         <ul class="small">
           <li v-for="v in versions ?? []" :key="v.version">
-            {{ when(v.at) }}, {{ v.by }}:
+            <TimeAgo :at="v.at" />, {{ v.by }}:
             <template v-if="v.changed.length"
               ><span v-for="(c, i) in v.changed" :key="c.field"
                 >{{ i ? '; ' : '' }}{{ c.field }} <template v-if="c.from">was “{{ c.from }}”, </template>is “{{

@@ -2,8 +2,9 @@
 import { ElButton, ElMessageBox } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change, signOffs } from '../../api/queries'
-import { some, when } from '../../composables/show'
+import { some } from '../../composables/show'
 import VerdictTag from '../shared/VerdictTag.vue'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** What people took responsibility for, newest first. */
 defineProps<{ role?: string }>()
@@ -49,7 +50,7 @@ const standings = {
           <p class="small">
             “{{ o.reason }}”
             <span class="soft"
-              >{{ o.by }}, {{ when(o.at) }}<template v-if="o.until">; until {{ o.until }}</template
+              >{{ o.by }}, <TimeAgo :at="o.at" /><template v-if="o.until">; until {{ o.until }}</template
               ><template v-if="o.revokedBy">; revoked by {{ o.revokedBy }}</template></span
             >
           </p>

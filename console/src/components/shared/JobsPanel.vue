@@ -3,7 +3,7 @@ import { ElButton, ElProgress } from 'element-plus'
 import { computed } from 'vue'
 import { api, data as dataOf } from '../../api/client'
 import { change, jobs, me } from '../../api/queries'
-import { when } from '../../composables/show'
+import TimeAgo from './TimeAgo.vue'
 
 const { data } = jobs()
 const { data: person } = me()
@@ -32,8 +32,8 @@ const retry = change(
         />
         <span v-else class="soft"
           >{{ j.state === 'failed' ? 'failed' : j.state === 'running' ? 'at work' : 'waiting' }},
-          {{ when(j.createdAt) }}</span
-        >
+          <TimeAgo :at="j.createdAt"
+        /></span>
         <span v-if="j.why" class="failed">{{ j.why }}</span>
         <ElButton v-if="j.state === 'failed' && person?.role !== 'viewer'" size="small" @click="retry.mutate(j.id)"
           >Retry</ElButton

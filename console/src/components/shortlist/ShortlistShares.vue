@@ -6,6 +6,7 @@ import { change } from '../../api/queries'
 import { useTaste } from '../../composables/taste'
 import { some, when } from '../../composables/show'
 import CopyLine from '../shared/CopyLine.vue'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** Links by which a client sees a shortlist without an account. */
 const props = defineProps<{ list: Schemas['Shortlist']; mayEdit: boolean }>()
@@ -62,7 +63,7 @@ const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
         >until {{ when(h.endsAt) }}, opened {{ some(h.views, 'time')
         }}<template v-if="h.sampleText">: “{{ h.sampleText }}”</template></span
       >
-      <span class="soft small">{{ h.createdBy }}, {{ when(h.createdAt) }}</span>
+      <span class="soft small">{{ h.createdBy }}, <TimeAgo :at="h.createdAt" /></span>
       <ElButton v-if="mayEdit && h.state === 'open'" size="small" @click="revoke.mutate(h.id)">Revoke</ElButton>
     </li>
   </ul>

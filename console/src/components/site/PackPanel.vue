@@ -3,11 +3,12 @@ import { ElButton, ElOption, ElProgress, ElSelect } from 'element-plus'
 import { computed, onBeforeUnmount, ref, toRef } from 'vue'
 import { api, base, data as dataOf, type Schemas } from '../../api/client'
 import { change, packs, plan } from '../../api/queries'
-import { bytes, when } from '../../composables/show'
+import { bytes } from '../../composables/show'
 import PackChoices from './PackChoices.vue'
 import PasteBox from '../shared/PasteBox.vue'
 import Trouble from '../shared/Trouble.vue'
 import WarningList from './WarningList.vue'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** What a pack would hold, before anything is built, with every choice; then builds it. */
 const props = defineProps<{ site: Schemas['Site']; mayEdit: boolean }>()
@@ -131,7 +132,7 @@ const build = change(
         <li v-for="b in built.items" :key="b.id" class="row built">
           <a v-if="mayEdit" :href="`${base}/packs/${b.id}/content`">{{ b.name }}</a><span v-else>{{ b.name }}</span
           ><span class="soft"
-            >{{ bytes(b.bytes) }}, {{ b.createdBy }}, {{ when(b.createdAt) }}, SHA-256
+            >{{ bytes(b.bytes) }}, {{ b.createdBy }}, <TimeAgo :at="b.createdAt" />, SHA-256
             {{ b.sha256.slice(0, 12) }}…</span
           >
         </li>

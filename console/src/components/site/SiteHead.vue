@@ -3,10 +3,10 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { me } from '../../api/queries'
-import { when } from '../../composables/show'
 import SheetUrls from './SheetUrls.vue'
 import SiteForm from './SiteForm.vue'
 import SiteOutlets from './SiteOutlets.vue'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** The head of a site's pages: what it is, the ways between them, and packs that it has left behind. */
 defineProps<{ site: Schemas['Site'] }>()
@@ -41,7 +41,10 @@ const editing = ref(false)
     <RouterLink :to="`/sites/${site.id}/inspections`">Inspection</RouterLink>
   </nav>
   <section v-for="o in site.outdated" :key="o.pack" class="behind small" role="status">
-    <strong>The pack{{ o.environment ? ` for ${o.environment}` : '' }} of {{ when(o.builtAt) }} is out of date.</strong>
+    <strong
+      >The pack{{ o.environment ? ` for ${o.environment}` : '' }}, built <TimeAgo :at="o.builtAt" />, is out of
+      date.</strong
+    >
     <ul>
       <li v-for="line in o.changes" :key="line">{{ line }}</li>
     </ul>

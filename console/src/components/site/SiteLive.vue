@@ -3,7 +3,7 @@ import { ElAlert, ElButton } from 'element-plus'
 import { ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
 import { change, liveStylesheets } from '../../api/queries'
-import { when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** URLs under which Spare Crate serves the site's stylesheet and fonts. */
 const props = defineProps<{ id: number }>()
@@ -30,7 +30,7 @@ const revoke = change(
     <ul class="list">
       <li v-for="l in sheets ?? []" :key="l.id" class="row line">
         <span>Live stylesheet {{ l.id }}</span
-        ><span class="soft small">made by {{ l.createdBy }}, {{ when(l.createdAt) }}</span
+        ><span class="soft small">made by {{ l.createdBy }}, <TimeAgo :at="l.createdAt" /></span
         ><ElButton size="small" text :aria-label="`Revoke live stylesheet ${l.id}`" @click="revoke.mutate(l.id)"
           >Revoke</ElButton
         >

@@ -4,7 +4,7 @@ import { computed, ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
 import { change, sitePages } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
-import { when } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** The pages of a site as a list to tick, where something has to be put on each. */
 const props = defineProps<{ id: number; mayEdit: boolean }>()
@@ -59,7 +59,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
           ></label
         >
         <span class="soft small"
-          ><template v-if="p.done">{{ p.doneBy }}, {{ when(p.doneAt!) }}</template
+          ><template v-if="p.done">{{ p.doneBy }}, <TimeAgo :at="p.doneAt!" /></template
           ><strong v-if="p.behind" class="again"> {{ p.behind }}</strong></span
         >
         <ElButton

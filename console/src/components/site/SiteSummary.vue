@@ -2,7 +2,8 @@
 import { computed, toRef } from 'vue'
 import type { Schemas } from '../../api/client'
 import { inspections, packs, views } from '../../api/queries'
-import { some, when } from '../../composables/show'
+import { some } from '../../composables/show'
+import TimeAgo from '../shared/TimeAgo.vue'
 
 /** A site at a glance: may its fonts go out, is the pack up to date, what the last inspection found, its page views. */
 const props = defineProps<{ site: Schemas['Site'] }>()
@@ -25,22 +26,23 @@ const fonts = computed(() => {
 })
 const pack = computed(() => {
   const last = built.value?.items[0]
-  if (!last) return { says: 'Not built yet', tone: '', more: '' }
+  if (!last) return { says: 'Not built yet', tone: '', at: '', by: '' }
   const old = props.site.outdated.length
   return {
     says: old ? 'Out of date' : 'Up to date',
     tone: old ? 'caution' : 'good',
-    more: `built ${when(last.createdAt)} by ${last.createdBy}`,
+    at: last.createdAt,
+    by: last.createdBy,
   }
 })
 const inspection = computed(() => {
   const all = inspected.value?.items
   const last = all?.find((i) => i.state === 'done' || i.state === 'failed')
-  if (!last) return { says: all?.length ? 'In progress' : 'Never inspected', tone: '', more: '', id: 0 }
+  if (!last) return { says: all?.length ? 'In progress' : 'Never inspected', tone: '', at: '', id: 0 }
   const found = [last.errors && some(last.errors, 'error'), last.warnings && some(last.warnings, 'warning')]
   const says = last.state === 'failed' ? 'Failed' : found.filter(Boolean).join(', ') || 'No problems found'
   const tone = last.state === 'failed' || last.errors ? 'bad' : last.warnings ? 'caution' : 'good'
-  return { says, tone, more: when(last.endedAt ?? last.askedAt), id: last.id }
+  return { says, tone, at: last.endedAt ?? last.askedAt, id: last.id }
 })
 const month = computed(() => counted.value?.months.at(-1))
 </script>
@@ -56,7 +58,7 @@ const month = computed(() => counted.value?.months.at(-1))
       <dd :class="pack.tone">
         <RouterLink :to="`/sites/${site.id}/pack`">{{ pack.says }}</RouterLink>
       </dd>
-      <dd class="soft small">{{ pack.more }}</dd>
+      <dd v-if="pack.at" class="soft small">built <TimeAgo :at="pack.at" /> by {{ pack.by }}</dd>
     </div>
     <div>
       <dt>Last inspection</dt>
@@ -65,7 +67,7 @@ const month = computed(() => counted.value?.months.at(-1))
           inspection.says
         }}</RouterLink>
       </dd>
-      <dd class="soft small">{{ inspection.more }}</dd>
+      <dd v-if="inspection.at" class="soft small"><TimeAgo :at="inspection.at" /></dd>
     </div>
     <div>
       <dt>Page views</dt>
