@@ -1060,8 +1060,13 @@ type Activity struct {
 
 // ActivityPage defines model for ActivityPage.
 type ActivityPage struct {
-	Items []Activity `json:"items"`
-	Next  *string    `json:"next,omitempty"`
+	// Actions What was done at all, in order of the alphabet; with choices
+	Actions *[]string  `json:"actions,omitempty"`
+	Items   []Activity `json:"items"`
+	Next    *string    `json:"next,omitempty"`
+
+	// People Who did anything, by name; with choices
+	People *[]string `json:"people,omitempty"`
 }
 
 // AddedHosted defines model for AddedHosted.
@@ -3712,6 +3717,21 @@ type WrongRule struct {
 	Message string `json:"message"`
 }
 
+// ActivityAction defines model for ActivityAction.
+type ActivityAction = string
+
+// ActivityFrom defines model for ActivityFrom.
+type ActivityFrom = openapi_types.Date
+
+// ActivityPerson defines model for ActivityPerson.
+type ActivityPerson = string
+
+// ActivityTo defines model for ActivityTo.
+type ActivityTo = openapi_types.Date
+
+// ActivityWords defines model for ActivityWords.
+type ActivityWords = string
+
 // Anyway defines model for Anyway.
 type Anyway = bool
 
@@ -3738,9 +3758,45 @@ type Limit = int
 
 // ListActivityParams defines parameters for ListActivity.
 type ListActivityParams struct {
+	// Person Name of who did it
+	Person *ActivityPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// Action What was done, as activity says it, like built pack
+	Action *ActivityAction `form:"action,omitempty" json:"action,omitempty"`
+
+	// Q Text in what it was done to or in its details
+	Q *ActivityWords `form:"q,omitempty" json:"q,omitempty"`
+
+	// From First day
+	From *ActivityFrom `form:"from,omitempty" json:"from,omitempty"`
+
+	// To Last day
+	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
+
+	// Choices Adds the people and actions to choose from
+	Choices *bool `form:"choices,omitempty" json:"choices,omitempty"`
+
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// GetActivityFileParams defines parameters for GetActivityFile.
+type GetActivityFileParams struct {
+	// Person Name of who did it
+	Person *ActivityPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// Action What was done, as activity says it, like built pack
+	Action *ActivityAction `form:"action,omitempty" json:"action,omitempty"`
+
+	// Q Text in what it was done to or in its details
+	Q *ActivityWords `form:"q,omitempty" json:"q,omitempty"`
+
+	// From First day
+	From *ActivityFrom `form:"from,omitempty" json:"from,omitempty"`
+
+	// To Last day
+	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
 }
 
 // ChangeBuilderParams defines parameters for ChangeBuilder.
@@ -4493,6 +4549,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /activity (the `ListActivity` operationId).
 	ListActivity(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	//
+	// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
+	GetActivityFile(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	//
@@ -5869,6 +5930,21 @@ type ClientInterface interface {
 // Corresponds with GET /activity (the `ListActivity` operationId).
 func (c *Client) ListActivity(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListActivityRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+//
+// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
+func (c *Client) GetActivityFile(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetActivityFileRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -9446,6 +9522,78 @@ func NewListActivityRequest(server string, params *ListActivityParams) (*http.Re
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Action != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "action", *params.Action, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Q != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.To != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Choices != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "choices", *params.Choices, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Cursor != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -9461,6 +9609,108 @@ func NewListActivityRequest(server string, params *ListActivityParams) (*http.Re
 		if params.Limit != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetActivityFileRequest constructs an http.Request for the GetActivityFile method
+func NewGetActivityFileRequest(server string, params *GetActivityFileParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/activity/file")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Action != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "action", *params.Action, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Q != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.To != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -17510,6 +17760,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /activity (the `ListActivity` operationId).
 	ListActivityWithResponse(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*ListActivityResponse, error)
 
+	// GetActivityFileWithResponse Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
+	GetActivityFileWithResponse(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*GetActivityFileResponse, error)
+
 	// ListBuildersWithResponse Builder rules, those the studio wrote and those that are shipped
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -19136,6 +19393,54 @@ func (r ListActivityResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListActivityResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetActivityFileResponse200Headers the declared response headers of an HTTP 200 response for GetActivityFile
+type GetActivityFileResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetActivityFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetActivityFileResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetActivityFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetActivityFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetActivityFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetActivityFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetActivityFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -27178,6 +27483,19 @@ func (c *ClientWithResponses) ListActivityWithResponse(ctx context.Context, para
 	return ParseListActivityResponse(rsp)
 }
 
+// GetActivityFileWithResponse Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
+func (c *ClientWithResponses) GetActivityFileWithResponse(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*GetActivityFileResponse, error) {
+	rsp, err := c.GetActivityFile(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetActivityFileResponse(rsp)
+}
+
 // ListBuildersWithResponse Builder rules, those the studio wrote and those that are shipped
 //
 // Returns a wrapper object for the known response body format(s).
@@ -30091,6 +30409,45 @@ func ParseListActivityResponse(rsp *http.Response) (*ListActivityResponse, error
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseGetActivityFileResponse parses an HTTP response from a GetActivityFileWithResponse call
+func ParseGetActivityFileResponse(rsp *http.Response) (*GetActivityFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetActivityFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetActivityFileResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

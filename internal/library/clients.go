@@ -52,22 +52,3 @@ func clientView(c store.Client) api.StudioClient {
 	}
 	return v
 }
-
-// Activity returns who did what, newest first.
-func (lib *Library) Activity(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.ActivityPage, error) {
-	if err := app.Require(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	at, err := app.ReadPage(cursor, limit)
-	if err != nil {
-		return nil, err
-	}
-	items, err := lib.store.Activities(ctx, at)
-	if err != nil {
-		return nil, err
-	}
-	items, next := app.CutPage(items, at, func(a store.Activity) (string, int64) { return "", a.ID })
-	return &api.ActivityPage{Next: next, Items: app.Each(items, func(a store.Activity) api.Activity {
-		return api.Activity{Id: a.ID, At: a.At, Person: a.Person, Action: a.Action, Subject: a.Subject, Detail: a.Detail}
-	})}, nil
-}

@@ -243,7 +243,7 @@ func changed(before, after *store.Family) string {
 		{"tags", tagList(before), tagList(after)}, {"status", string(before.Status), string(after.Status)}, {"note", before.Note, after.Note},
 	} {
 		if v.from != v.to {
-			out = append(out, fmt.Sprintf("%s was %q, is %q", v.what, app.Shorten(v.from, 200), app.Shorten(v.to, 200)))
+			out = append(out, fmt.Sprintf("%s: from %q to %q", v.what, app.Shorten(v.from, 200), app.Shorten(v.to, 200)))
 		}
 	}
 	return strings.Join(out, "; ")

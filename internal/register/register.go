@@ -4,7 +4,6 @@ package register
 
 import (
 	_ "embed"
-	"encoding/csv"
 	"fmt"
 	"html/template"
 	"io"
@@ -12,6 +11,8 @@ import (
 	"time"
 
 	"github.com/xuri/excelize/v2"
+
+	"sparecrate/internal/spreadsheet"
 )
 
 // Row is a family in the register.
@@ -36,36 +37,13 @@ func (r Row) cells(between string) []string {
 		strings.Join(r.Evidence, between), strings.Join(r.Missing, between)}
 }
 
-// harmless keeps a cell from being a formula where a spreadsheet opens the file.
-func harmless(s string) string {
-	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
-		return "'" + s
-	}
-	return s
-}
-
-// CSV writes the register as RFC 4180 has it, in UTF-8 with a byte order mark so that
-// spreadsheets read it as that.
+// CSV writes the register as comma-separated values.
 func (r *Register) CSV(w io.Writer) error {
-	if _, err := io.WriteString(w, "\ufeff"); err != nil {
-		return err
+	rows := make([][]string, len(r.Rows))
+	for i, row := range r.Rows {
+		rows[i] = row.cells("; ")
 	}
-	c := csv.NewWriter(w)
-	c.UseCRLF = true
-	if err := c.Write(headings); err != nil {
-		return err
-	}
-	for _, row := range r.Rows {
-		cells := row.cells("; ")
-		for i := range cells {
-			cells[i] = harmless(cells[i])
-		}
-		if err := c.Write(cells); err != nil {
-			return err
-		}
-	}
-	c.Flush()
-	return c.Error()
+	return spreadsheet.WriteCSV(w, headings, rows)
 }
 
 // XLSX writes the register as a workbook (ISO/IEC 29500): one sheet, its head fixed.

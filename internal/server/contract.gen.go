@@ -24,6 +24,9 @@ type ServerInterface interface {
 	// ListActivity Who did what, newest first
 	// (GET /activity)
 	ListActivity(ctx *echo.Context, params ListActivityParams) error
+	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	// (GET /activity/file)
+	GetActivityFile(ctx *echo.Context, params GetActivityFileParams) error
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	// (GET /builders)
 	ListBuilders(ctx *echo.Context) error
@@ -532,6 +535,48 @@ func (w *ServerInterfaceWrapper) ListActivity(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ListActivityParams
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", ctx.QueryParams(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// ------------- Optional query parameter "action" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "action", ctx.QueryParams(), &params.Action, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter action: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// ------------- Optional query parameter "choices" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "choices", ctx.QueryParams(), &params.Choices, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter choices: %s", err))
+	}
+
 	// ------------- Optional query parameter "cursor" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -548,6 +593,52 @@ func (w *ServerInterfaceWrapper) ListActivity(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListActivity(ctx, params)
+	return err
+}
+
+// GetActivityFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetActivityFile(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetActivityFileParams
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", ctx.QueryParams(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// ------------- Optional query parameter "action" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "action", ctx.QueryParams(), &params.Action, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter action: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetActivityFile(ctx, params)
 	return err
 }
 
@@ -4203,6 +4294,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/sites/:id/packs", wrapper.BuildPack, options.OperationMiddlewares["buildPack"]...)
 	router.GET(options.BaseURL+"/packs/:id/content", wrapper.GetPackContent, options.OperationMiddlewares["getPackContent"]...)
 	router.GET(options.BaseURL+"/activity", wrapper.ListActivity, options.OperationMiddlewares["listActivity"]...)
+	router.GET(options.BaseURL+"/activity/file", wrapper.GetActivityFile, options.OperationMiddlewares["getActivityFile"]...)
 
 }
 
@@ -4236,6 +4328,59 @@ type ListActivitydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListActivitydefaultApplicationProblemPlusJSONResponse) VisitListActivityResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetActivityFileRequestObject struct {
+	Params GetActivityFileParams
+}
+
+type GetActivityFileResponseObject interface {
+	VisitGetActivityFileResponse(w http.ResponseWriter) error
+}
+
+type GetActivityFile200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetActivityFile200TextcsvResponse struct {
+	Body          io.Reader
+	Headers       GetActivityFile200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetActivityFile200TextcsvResponse) VisitGetActivityFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetActivityFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetActivityFiledefaultApplicationProblemPlusJSONResponse) VisitGetActivityFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11112,6 +11257,9 @@ type StrictServerInterface interface {
 	// ListActivity Who did what, newest first
 	// (GET /activity)
 	ListActivity(ctx context.Context, request ListActivityRequestObject) (ListActivityResponseObject, error)
+	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	// (GET /activity/file)
+	GetActivityFile(ctx context.Context, request GetActivityFileRequestObject) (GetActivityFileResponseObject, error)
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	// (GET /builders)
 	ListBuilders(ctx context.Context, request ListBuildersRequestObject) (ListBuildersResponseObject, error)
@@ -11640,6 +11788,31 @@ func (sh *strictHandler) ListActivity(ctx *echo.Context, params ListActivityPara
 		return err
 	} else if validResponse, ok := response.(ListActivityResponseObject); ok {
 		return validResponse.VisitListActivityResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetActivityFile operation middleware
+func (sh *strictHandler) GetActivityFile(ctx *echo.Context, params GetActivityFileParams) error {
+	var request GetActivityFileRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetActivityFile(ctx.Request().Context(), request.(GetActivityFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetActivityFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetActivityFileResponseObject); ok {
+		return validResponse.VisitGetActivityFileResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -13,6 +13,7 @@ import (
 	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
 	"sparecrate/internal/app"
 	"sparecrate/internal/imports"
+	"sparecrate/internal/reports"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
 )
@@ -116,11 +117,22 @@ func (h *handlers) AddClient(ctx context.Context, r AddClientRequestObject) (Add
 }
 
 func (h *handlers) ListActivity(ctx context.Context, r ListActivityRequestObject) (ListActivityResponseObject, error) {
-	found, err := h.rooms.Library.Activity(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit)
+	q := reports.ActivityQuery{Person: r.Params.Person, Action: r.Params.Action, Words: r.Params.Q, From: r.Params.From, To: r.Params.To}
+	found, err := h.rooms.Reports.Activity(ctx, edge.Who(ctx), q, r.Params.Choices != nil && *r.Params.Choices, r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
 	}
 	return ListActivity200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetActivityFile(ctx context.Context, r GetActivityFileRequestObject) (GetActivityFileResponseObject, error) {
+	var out bytes.Buffer
+	q := reports.ActivityQuery{Person: r.Params.Person, Action: r.Params.Action, Words: r.Params.Q, From: r.Params.From, To: r.Params.To}
+	name, err := h.rooms.Reports.ActivityFile(ctx, edge.Who(ctx), q, &out)
+	if err != nil {
+		return nil, err
+	}
+	return GetActivityFile200TextcsvResponse{Body: &out, ContentLength: int64(out.Len()), Headers: GetActivityFile200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
 }
 
 func (h *handlers) AddFile(ctx context.Context, r AddFileRequestObject) (AddFileResponseObject, error) {

@@ -184,7 +184,7 @@ func TestFromFontToPackOverTheAPI(t *testing.T) {
 	for _, a := range log.JSON200.Items {
 		actions = append(actions, a.Action)
 	}
-	assert.Subset(t, actions, []string{"built pack", "put on site", "added site", "added document", "recorded license", "added file", "added client"})
+	assert.Subset(t, actions, []string{"built pack", "added family to site", "added site", "added document", "recorded license", "added file", "added client"})
 }
 
 func TestWhatComesInAgain(t *testing.T) {

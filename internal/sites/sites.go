@@ -251,7 +251,7 @@ func (dir *Directory) knownBuilder(ctx context.Context, kind string) error {
 // AddSiteFamily says that a site uses a family, and how its packs reshape it; nil or
 // an empty recipe for not at all.
 func (dir *Directory) AddSiteFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
-	text, action := "", "put on site"
+	text, action := "", "added family to site"
 	if !recipe.Empty() {
 		if err := conversion.Checked(recipe); err != nil {
 			return nil, err
@@ -263,7 +263,7 @@ func (dir *Directory) AddSiteFamily(ctx context.Context, p *store.Person, site, 
 	})
 }
 
-const actionDrop = "took off site"
+const actionDrop = "removed family from site"
 
 // RemoveSiteFamily says that a site no longer uses a family.
 func (dir *Directory) RemoveSiteFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {

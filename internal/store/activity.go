@@ -53,8 +53,3 @@ func (s *Store) LastActivity(ctx context.Context) (id int64, err error) {
 	err = s.On(ctx).Model(&Activity{}).Select("COALESCE(MAX(id), 0)").Scan(&id).Error
 	return id, Told(err)
 }
-
-// Activities returns a page, newest first.
-func (s *Store) Activities(ctx context.Context, p Page) ([]Activity, error) {
-	return List[Activity](p.Newest(s.On(ctx)))
-}

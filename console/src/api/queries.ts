@@ -335,14 +335,24 @@ export const sites = (client: Ref<number | undefined> = ref()) =>
       data(api.GET('/sites', { params: { query: { client: client.value, cursor: pageParam } } })),
     ...paged,
   })
-export const activity = () => {
+/** What activity is narrowed to: who, what, text, and days. */
+export interface ActivityFilters {
+  person?: string
+  action?: string
+  q?: string
+  from?: string
+  to?: string
+}
+export const activity = (filters: Ref<ActivityFilters> = ref({})) => {
   watching(
     () => 'activity',
     () => ['activity'],
   )
   return useInfiniteQuery({
-    queryKey: ['activity'],
-    queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })),
+    queryKey: ['activity', filters],
+    placeholderData: keepPreviousData,
+    queryFn: ({ pageParam }) =>
+      data(api.GET('/activity', { params: { query: { ...filters.value, choices: !pageParam, cursor: pageParam } } })),
     ...paged,
   })
 }

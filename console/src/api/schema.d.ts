@@ -2452,6 +2452,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/activity/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines */
+        get: operations["getActivityFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4904,6 +4921,10 @@ export interface components {
         ActivityPage: {
             items: components["schemas"]["Activity"][];
             next?: string;
+            /** @description Who did anything, by name; with choices */
+            people?: string[];
+            /** @description What was done at all, in order of the alphabet; with choices */
+            actions?: string[];
         };
     };
     responses: {
@@ -4922,6 +4943,16 @@ export interface components {
         /** @description The `next` of the page before */
         Cursor: string;
         Limit: number;
+        /** @description Name of who did it */
+        ActivityPerson: string;
+        /** @description What was done, as activity says it, like built pack */
+        ActivityAction: string;
+        /** @description Text in what it was done to or in its details */
+        ActivityWords: string;
+        /** @description First day */
+        ActivityFrom: string;
+        /** @description Last day */
+        ActivityTo: string;
         /** @description Of builder rules */
         Kind: string;
         /** @description Which of the site's; the first when left out */
@@ -9220,6 +9251,18 @@ export interface operations {
     listActivity: {
         parameters: {
             query?: {
+                /** @description Name of who did it */
+                person?: components["parameters"]["ActivityPerson"];
+                /** @description What was done, as activity says it, like built pack */
+                action?: components["parameters"]["ActivityAction"];
+                /** @description Text in what it was done to or in its details */
+                q?: components["parameters"]["ActivityWords"];
+                /** @description First day */
+                from?: components["parameters"]["ActivityFrom"];
+                /** @description Last day */
+                to?: components["parameters"]["ActivityTo"];
+                /** @description Adds the people and actions to choose from */
+                choices?: boolean;
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];
@@ -9237,6 +9280,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ActivityPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getActivityFile: {
+        parameters: {
+            query?: {
+                /** @description Name of who did it */
+                person?: components["parameters"]["ActivityPerson"];
+                /** @description What was done, as activity says it, like built pack */
+                action?: components["parameters"]["ActivityAction"];
+                /** @description Text in what it was done to or in its details */
+                q?: components["parameters"]["ActivityWords"];
+                /** @description First day */
+                from?: components["parameters"]["ActivityFrom"];
+                /** @description Last day */
+                to?: components["parameters"]["ActivityTo"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             default: components["responses"]["Problem"];

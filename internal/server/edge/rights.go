@@ -56,6 +56,7 @@ var leastRole = map[string]api.Role{
 	"getVerdict":          viewer,
 	"getViews":            viewer,
 	"listActivity":        viewer,
+	"getActivityFile":     viewer,
 	"listBuilderVersions": viewer,
 	"listBuilders":        viewer,
 	"listCharacterSets":   viewer,
