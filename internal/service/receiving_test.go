@@ -85,8 +85,8 @@ func TestRulesInTheConsole(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
 		browsertest.Visible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
-		choose("File names", "Small letters, digits, hyphens"), browsertest.Visible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
-		choose("Upload", "The folder as it is"), says("A form takes files one at a time"),
+		press("3. Upload and names"), choose("File names", "Lower case, digits and hyphens"), browsertest.Visible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
+		choose("Upload", "The folder as a whole"), says("A form takes files one at a time"),
 		browsertest.Until(`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Save as version")).disabled`),
 		choose("Upload", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one at a time")`),
 		press("Save as version 2"), says("Shipped, changed: version 2"))
@@ -99,6 +99,13 @@ func TestRulesInTheConsole(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "rules.json")
 	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), browsertest.Upload(`input[aria-label="Builder rules, a file"]`, file), says("The file is not JSON"))
+	// Five questions find the rules of a platform.
+	answer := func(label string) browsertest.Step {
+		return browsertest.Click(`//label[contains(@class,"el-radio")][normalize-space()="` + label + `"]`)
+	}
+	browsertest.Do(t, ctx, press("Which builder is mine?"), browsertest.Visible(".el-dialog"), answer("A website"), answer("In an HTML box on each page"), answer("Yes, after the upload"),
+		browsertest.Until(`document.querySelector(".fitting .best strong")?.innerText === "Funnel or membership platform with an HTML box on each page"`),
+		chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"))
 	browsertest.Do(t, ctx, press("Sign out"), browsertest.Visible("#email"))
 	signIn(t, ctx, s, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders/harbour-cms"), browsertest.Visible(".example table"))

@@ -40,7 +40,7 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 	assert.Equal(t, 2, now.Version)
 	assert.Equal(t, before.Rules.Files, now.Rules.Files, "nothing else changed")
 
-	browsertest.Do(t, ctx, typed("Folder in the pack", "a/../b"), browsertest.Until(`document.querySelector(".example .wrong")?.innerText.length > 10`),
+	browsertest.Do(t, ctx, press("3. Upload and names"), typed("Folder in the pack", "a/../b"), browsertest.Until(`document.querySelector(".example .wrong")?.innerText.length > 10`),
 		browsertest.Until(`[...document.querySelectorAll("button")].some(b => b.innerText.trim() === "Save as version 3" && b.disabled)`),
 		press("Discard changes"), browsertest.Until(`!document.querySelector(".example .wrong")`),
 		typed("Folder in the pack", "type"), browsertest.Until(`[...document.querySelectorAll(".example td")].some(d => d.innerText.startsWith("type/"))`), press("Discard changes"))
@@ -52,7 +52,7 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 
 	browsertest.Do(t, ctx, fill("Name of the copy", "Almanac press"), press("Copy"), browsertest.Until(`location.pathname === "/builders/almanac-press"`), says("Your own, version 1"))
 	assert.Equal(t, rules("upload-form").Rules.Files, rules("almanac-press").Rules.Files)
-	browsertest.Do(t, ctx, browsertest.Click(`//button[normalize-space()="Remove"][not(ancestor::fieldset)]`), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Remove"]`),
+	browsertest.Do(t, ctx, browsertest.Click(`//button[normalize-space()="Delete"]`), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`),
 		browsertest.Until(`location.pathname === "/builders"`), says("Builders"))
 	gone, err := c.GetBuilderWithResponse(t.Context(), "almanac-press")
 	require.NoError(t, err)

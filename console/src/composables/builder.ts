@@ -4,16 +4,16 @@ type Rules = Schemas['BuilderRules']
 
 export const formats = ['woff2', 'woff', 'ttf', 'otf', 'eot', 'svg'] as const
 export const fors = [
-  { value: 'web', label: 'Pages of the web' },
+  { value: 'web', label: 'Web pages' },
   { value: 'app', label: 'An app' },
-  { value: 'desktop', label: 'A machine where people design' },
+  { value: 'desktop', label: 'Design software' },
 ] as const
 export const sends = [
   { value: 'all', label: 'All that are accepted' },
   { value: 'preferred', label: 'Preferred only' },
 ] as const
 export const uploads = [
-  { value: 'folder', label: 'The folder as it is' },
+  { value: 'folder', label: 'The folder as a whole' },
   { value: 'one', label: 'One file at a time' },
   { value: 'face', label: 'All files of a face at a time' },
   { value: 'many', label: 'Many at once' },
@@ -23,22 +23,22 @@ export const uploads = [
 export const namings = [
   { value: 'full', label: 'Exactly the full name' },
   { value: 'postscript', label: 'The PostScript name' },
-  { value: 'hyphens', label: 'Small letters, digits, hyphens' },
-  { value: 'underscores', label: 'Small letters, digits, underscores' },
-  { value: 'as-is', label: 'As they came' },
+  { value: 'hyphens', label: 'Lower case, digits and hyphens' },
+  { value: 'underscores', label: 'Lower case, digits and underscores' },
+  { value: 'as-is', label: 'Unchanged' },
 ] as const
 export const shapes = [
   { value: 'weights', label: 'One family with weights' },
-  { value: 'each', label: 'A family for every face' },
+  { value: 'each', label: 'A family for each face' },
 ] as const
 export const forms = [
-  { value: 'none', label: 'Nowhere: all is chosen in forms' },
+  { value: 'none', label: 'No styles: fonts are chosen in forms' },
   { value: 'stylesheet', label: 'A stylesheet file' },
   { value: 'box', label: 'A box for styles' },
   { value: 'block', label: 'A box for HTML' },
   { value: 'script', label: 'A box for a script' },
   { value: 'linked', label: 'An uploaded stylesheet, loaded by its URL' },
-  { value: 'urls', label: 'A table of names and addresses' },
+  { value: 'urls', label: 'A table of names and URLs' },
   { value: 'apple', label: 'An app’s property list' },
   { value: 'android', label: 'An app’s font resources' },
 ] as const

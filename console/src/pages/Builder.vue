@@ -11,7 +11,7 @@ import UploadTry from '../components/builder/UploadTry.vue'
 import TimeAgo from '../components/shared/TimeAgo.vue'
 import { begun, save as saveFile, tidy } from '../composables/builder'
 import { useTrouble } from '../composables/form'
-import { bytes } from '../composables/show'
+import { bytes, some } from '../composables/show'
 
 /** Builder rules with a live example: what a pack by them looks like while they are changed. */
 const props = defineProps<{ kind: string }>()
@@ -95,10 +95,11 @@ const kindOf = (name: string) =>
     .slice(0, 40)
 async function away() {
   try {
-    await ElMessageBox.confirm(`${b.value!.rules.name} is taken away; its versions are kept.`, 'Delete these rules?', {
-      confirmButtonText: 'Remove',
-      cancelButtonText: 'Leave',
-    })
+    await ElMessageBox.confirm(
+      `${b.value!.rules.name} is deleted. Packs that were built with it stay. This cannot be undone.`,
+      'Delete these rules?',
+      { confirmButtonText: 'Delete', cancelButtonText: 'Cancel', type: 'warning' },
+    )
   } catch {
     return
   }
@@ -133,7 +134,7 @@ async function away() {
         </div>
         <div class="row">
           <ElButton @click="saveFile(`${b.rules.kind}.json`, `${JSON.stringify(b.rules, null, 2)}\n`)">Export</ElButton
-          ><ElButton v-if="mayEdit && !b.shipped" @click="away">Remove</ElButton>
+          ><ElButton v-if="mayEdit && !b.shipped" @click="away">Delete</ElButton>
         </div>
       </div>
       <div class="two">
@@ -171,35 +172,35 @@ async function away() {
           </div>
         </ElForm>
         <aside aria-label="Live example" class="example">
-          <h2>Example pack</h2>
+          <h2>Upload slip, as these rules make it</h2>
           <ul v-if="example?.wrong.length" class="wrong small">
             <li v-for="w in example.wrong" :key="w.field + w.message">{{ w.message }}</li>
           </ul>
           <template v-else-if="example">
-            <div class="wide">
-              <table class="plain small">
-                <thead>
-                  <tr>
-                    <th>File</th>
-                    <th>Why</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  <tr v-for="f in example.files" :key="f.path">
-                    <td>
-                      {{ f.path }}<span v-if="!f.format" class="soft">{{ ` ${bytes(f.bytes)}` }}</span>
-                    </td>
-                    <td class="soft">{{ f.why }}</td>
-                  </tr>
-                </tbody>
-              </table>
-            </div>
+            <iframe :srcdoc="example.slip" title="The upload slip of the example" sandbox="" />
             <details open>
-              <summary>The upload slip</summary>
-              <iframe :srcdoc="example.slip" title="The upload slip of the example" sandbox="" />
+              <summary>{{ some(example.files.length, 'file') }} in the pack</summary>
+              <div class="wide">
+                <table class="plain small">
+                  <thead>
+                    <tr>
+                      <th>File</th>
+                      <th>Why</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    <tr v-for="f in example.files" :key="f.path">
+                      <td>
+                        {{ f.path }}<span v-if="!f.format" class="soft">{{ ` ${bytes(f.bytes)}` }}</span>
+                      </td>
+                      <td class="soft">{{ f.why }}</td>
+                    </tr>
+                  </tbody>
+                </table>
+              </div>
             </details>
             <details v-if="example.styles">
-              <summary>The styles</summary>
+              <summary>Styles</summary>
               <pre class="small" tabindex="0">{{ example.styles }}</pre>
             </details>
           </template>
@@ -269,7 +270,7 @@ async function away() {
 }
 iframe {
   width: 100%;
-  height: 26rem;
+  height: 30rem;
   border: 1px solid var(--rule);
   background: #fbfaf6;
 }

@@ -5,9 +5,9 @@ import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { builders, change, me } from '../api/queries'
 import { useTrouble } from '../composables/form'
-import { some } from '../composables/show'
 import { forms } from '../composables/builder'
-import { label } from '../composables/show'
+import { label, some } from '../composables/show'
+import WhichBuilder from '../components/builder/WhichBuilder.vue'
 import Trouble from '../components/shared/Trouble.vue'
 
 /** Builder rules: what each kind of platform wants. */
@@ -15,6 +15,7 @@ const router = useRouter()
 const { data: found, error } = builders()
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
+const asking = ref(false)
 const trouble = useTrouble()
 const file = ref<HTMLInputElement>()
 const put = change(
@@ -52,20 +53,22 @@ const state = (b: Schemas['BuilderRecord']) =>
   <div class="page">
     <div class="head">
       <h1>Builders</h1>
-      <template v-if="mayEdit"
-        ><ElButton @click="file?.click()">Import a file</ElButton
+      <span class="row">
+        <ElButton type="primary" @click="asking = true">Which builder is mine?</ElButton>
+        <ElButton v-if="mayEdit" @click="file?.click()">Import a file</ElButton
         ><input
+          v-if="mayEdit"
           ref="file"
           type="file"
           accept=".json,application/json"
           class="hidden"
           aria-label="Builder rules, a file"
           @change="pick"
-      /></template>
+      /></span>
     </div>
     <p class="soft">
       What each kind of platform accepts, how it wants files named and forms filled in, and where styles go. Packs
-      follow these rules. Open one to see it running, change it or copy it.
+      follow these rules. Open one to see its upload slip, to change it or to copy it.
     </p>
     <Trouble v-if="error" :error="error" />
     <p v-if="trouble.text.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
@@ -85,6 +88,7 @@ const state = (b: Schemas['BuilderRecord']) =>
         </div>
       </li>
     </ul>
+    <WhichBuilder v-model="asking" />
   </div>
 </template>
 

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { ElButton, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElSelect } from 'element-plus'
-import { reactive, watch } from 'vue'
+import { reactive, ref, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { builders, change, clients } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
+import WhichBuilder from '../builder/WhichBuilder.vue'
 
 /** Adds a site, or changes the one given. */
 const props = defineProps<{ site?: Schemas['Site'] }>()
@@ -20,6 +21,7 @@ const form = reactive({
   words: '',
 })
 const trouble = useTrouble()
+const asking = ref(false)
 
 watch(
   open,
@@ -103,6 +105,8 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
           ><ElOption v-for="b in kinds?.items ?? []" :key="b.rules.kind" :value="b.rules.kind" :label="b.rules.name"
         /></ElSelect>
         <span class="soft small">{{ kinds?.items.find((b) => b.rules.kind === form.builder)?.rules.about }}</span>
+        <ElButton link type="primary" @click="asking = true">Which builder is mine?</ElButton>
+        <WhichBuilder v-model="asking" choice @choose="form.builder = $event" />
       </ElFormItem>
       <ElFormItem v-if="!site?.outletOf" label="Sample text in the client's words" :error="trouble.at('sampleText')"
         ><ElInput v-model="form.words" maxlength="500" placeholder="Next ferry to Skerry: 16:35"
