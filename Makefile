@@ -2,7 +2,7 @@
 .DEFAULT_GOAL := help
 .PHONY: help pages setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages pairs stale console format clean
 BIN := .build/bin/sparecrate
-CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
+CONSOLE := docs/GUIDE.md $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
 help: ## say what can be made
 	@sed -n 's/^\([a-z]*\):.*## \(.*\)/  make \1\t\2/p' $(MAKEFILE_LIST) | expand -t 18

@@ -9,5 +9,5 @@ export default defineConfig({
     vue({ template: { compilerOptions: { whitespace: 'preserve' } } }),
   ],
   build: { outDir: 'dist', emptyOutDir: true, chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
-  server: { proxy: { '/api': 'http://127.0.0.1:8480' } },
+  server: { fs: { allow: ['..'] }, proxy: { '/api': 'http://127.0.0.1:8480' } },
 })

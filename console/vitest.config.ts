@@ -1,3 +1,7 @@
 import { defineConfig } from 'vitest/config'
 
-export default defineConfig({ test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'] } })
+// The guide is read from beside the console.
+export default defineConfig({
+  server: { fs: { allow: ['..'] } },
+  test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'] },
+})

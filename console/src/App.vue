@@ -13,7 +13,14 @@ useTaste()
 const { data: person, error, isPending } = me()
 providePerson(person)
 const CommandPalette = defineAsyncComponent(() => import('./components/shared/CommandPalette.vue'))
+const HelpDrawer = defineAsyncComponent(() => import('./components/shared/HelpDrawer.vue'))
 const searching = ref(false)
+const helping = ref(false)
+const helped = ref(false) // the drawer is loaded when it is first wanted
+function help() {
+  helped.value = true
+  helping.value = true
+}
 const signedOut = computed(() => error.value instanceof ProblemError && error.value.problem.status === 401)
 </script>
 
@@ -23,8 +30,9 @@ const signedOut = computed(() => error.value instanceof ProblemError && error.va
   <template v-else-if="person">
     <OwnPassword v-if="person.mustChangePassword" :person="person" />
     <template v-else>
-      <AppBar :person="person" @search="searching = true" />
+      <AppBar :person="person" @search="searching = true" @help="help" />
       <CommandPalette v-model="searching" />
+      <HelpDrawer v-if="helped" v-model="helping" />
       <main id="main"><RouterView /></main>
     </template>
   </template>

@@ -137,7 +137,10 @@ func TestPlacingAndPacking(t *testing.T) {
 
 	assert.Contains(t, s.ok("pages", "add", members, "news", "/tickets"), "/news")
 	assert.Contains(t, s.ok("pages", "done", members, "/news"), "1 of 4 done.")
-	assert.Contains(t, s.ok("pages", "undone", members, "/news"), "0 of 4 done.")
+	assert.Contains(t, s.ok("pages", "done", members, "/news", "/tickets"), "2 of 4 done.")
+	assert.Contains(t, s.fails(1, "pages", "undone", members, "/news", "/moon"), `no page "/moon"`)
+	assert.Contains(t, s.ok("pages", "done", members, "/news"), "2 of 4 done.", "nothing was changed")
+	assert.Contains(t, s.ok("pages", "undone", members, "/news", "/tickets"), "0 of 4 done.")
 	assert.Contains(t, s.fails(1, "pages", "done", members, "/moon"), `no page "/moon"`)
 	assert.NotContains(t, s.ok("pages", "remove", members, "/news"), "/news")
 

@@ -157,7 +157,7 @@ func TestHostedInTheConsole(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/imports"), browsertest.Type(`//textarea[@aria-label="Code or URL"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read code"),
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
-		press("Keep 1 family"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
+		press("Add 1 family to the catalog"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),
 		press("Self-host"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"], [data-outcome="piece"]').length === 4`))
 	assert.Contains(t, text(t, ctx), "It was served for")

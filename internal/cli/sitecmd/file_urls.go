@@ -190,22 +190,22 @@ func PagesCommand() *cli.Command {
 					return terminal.Show(c, found, func(w io.Writer) { showPages(w, found) })
 				},
 			},
-			tick("done", "say that a page is done", "sparecrate pages done \"Holmvik members' pages\" /news", true),
-			tick("undone", "say that a page is not done after all", "sparecrate pages undone \"Holmvik members' pages\" /news", false),
-			pageCommand("remove", "remove a page from a site", "sparecrate pages remove \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
+			tick("done", "mark pages as done", "sparecrate pages done \"Holmvik members' pages\" /news /tickets", true),
+			tick("undone", "mark pages as not done", "sparecrate pages undone \"Holmvik members' pages\" /news", false),
+			pageCommand("remove", "remove pages from a site", "sparecrate pages remove \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
 				return terminal.Call[api.SitePageList](s.RemoveSitePage(ctx, site, page))
 			}),
 		},
 	}
 }
 
-// pageCommand is a command on one page of a site.
+// pageCommand is a command on pages of a site, one or many.
 func pageCommand(name, about, line string, do func(context.Context, *api.Client, int64, int64) (*api.SitePageList, error)) *cli.Command {
 	return &cli.Command{
-		Name: name, Usage: about, ArgsUsage: "SITE URL", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("The page is given by its URL or number.", line),
+		Name: name, Usage: about, ArgsUsage: "SITE URL...", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("Pages are given by their URLs or numbers.", line),
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the URL of a page")
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the URL of a page...")
 			if err != nil {
 				return err
 			}
@@ -221,13 +221,19 @@ func pageCommand(name, about, line string, do func(context.Context, *api.Client,
 			for _, p := range pages.Items {
 				all = append(all, terminal.Named{ID: p.Id, Name: p.Url, More: p.Title})
 			}
-			id, err := terminal.Choose(args[1], "page", all)
-			if err != nil {
-				return err
+			var ids []int64
+			for _, arg := range args[1:] { // all are found before one is changed
+				id, err := terminal.Choose(arg, "page", all)
+				if err != nil {
+					return err
+				}
+				ids = append(ids, id)
 			}
-			found, err := do(ctx, s, site, id)
-			if err != nil {
-				return err
+			var found *api.SitePageList
+			for _, id := range ids {
+				if found, err = do(ctx, s, site, id); err != nil {
+					return err
+				}
 			}
 			return terminal.Show(c, found, func(w io.Writer) { showPages(w, found) })
 		},

@@ -92,12 +92,14 @@ func Pairs(w io.Writer, rows ...[2]string) {
 // Size writes bytes for people.
 func Size(n int64) string { return humanize.SIWithDigits(float64(n), 1, "B") }
 
-// Arguments checks how many arguments a call has; names say what they are.
+// Arguments checks how many arguments a call has; names say what they are. A last name that
+// ends with "..." stands for one argument or more.
 func Arguments(c *cli.Command, names ...string) ([]string, error) {
+	many := len(names) > 0 && strings.HasSuffix(names[len(names)-1], "...")
 	if c.Args().Len() < len(names) {
-		return nil, Misused("`%s` needs %s", c.FullName(), names[c.Args().Len()])
+		return nil, Misused("`%s` needs %s", c.FullName(), strings.TrimSuffix(names[c.Args().Len()], "..."))
 	}
-	if c.Args().Len() > len(names) {
+	if c.Args().Len() > len(names) && !many {
 		return nil, Misused("`%s` does not take %q", c.FullName(), c.Args().Get(len(names)))
 	}
 	return c.Args().Slice(), nil

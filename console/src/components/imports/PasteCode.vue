@@ -47,7 +47,7 @@ const styles = (f: Schemas['HostedFamily']) => [...new Set(f.faces.map(weight))]
     <div class="row">
       <ElButton native-type="submit" :disabled="!text.trim()" :loading="isReading">Read code</ElButton>
       <ElButton v-if="found.length" type="primary" :loading="isKeeping" @click="keepIt(undefined)"
-        >Keep {{ some(found.length, 'family', 'families') }}</ElButton
+        >Add {{ some(found.length, 'family', 'families') }} to the catalog</ElButton
       >
     </div>
     <div v-if="reading" aria-live="polite">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Moon, Search, Sunny } from '@element-plus/icons-vue'
+import { Moon, QuestionFilled, Search, Sunny } from '@element-plus/icons-vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton, ElIcon, ElOption, ElSelect } from 'element-plus'
 import { ref, watch } from 'vue'
@@ -11,7 +11,7 @@ import { useTaste } from '../../composables/taste'
 
 /** The bar at the top: pages, the client that the console is narrowed to, search, and who is signed in. */
 defineProps<{ person: Schemas['Person'] }>()
-const emit = defineEmits<{ search: [] }>()
+const emit = defineEmits<{ search: []; help: [] }>()
 const taste = useTaste()
 const route = useRoute()
 const queries = useQueryClient()
@@ -71,6 +71,9 @@ const signOut = change(
       /></ElSelect>
       <ElButton text size="small" aria-label="Search" title="Search (/)" @click="emit('search')"
         ><ElIcon><Search /></ElIcon
+      ></ElButton>
+      <ElButton text size="small" aria-label="Help" title="Help for this page" @click="emit('help')"
+        ><ElIcon><QuestionFilled /></ElIcon
       ></ElButton>
       <ElButton
         text
