@@ -232,7 +232,11 @@ export const urls = (id: Ref<number>, environment: Ref<string>) =>
 export const sitePages = (id: Ref<number>) =>
   useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })
 export const packs = (id: Ref<number>) =>
-  useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })
+  useQuery({
+    queryKey: ['sites', id, 'packs'],
+    enabled: () => id.value > 0,
+    queryFn: () => data(api.GET('/sites/{id}/packs', one(id))),
+  })
 
 const paged = { initialPageParam: '', getNextPageParam: (last: { next?: string }) => last.next }
 export const licenses = (client: Ref<number | undefined> = ref()) =>

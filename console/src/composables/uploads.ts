@@ -90,3 +90,9 @@ export async function dropped(items: DataTransferItemList): Promise<{ file: File
 
 export const picked = (files: FileList | null) =>
   [...(files ?? [])].map((file) => ({ file, path: file.webkitRelativePath || file.name }))
+
+/** What a drop is known by: its folder or zip, or its first file. */
+export function titleOf(files: { path: string }[]) {
+  const tops = [...new Set(files.map((f) => f.path.split('/')[0]))]
+  return tops.length > 1 ? `${tops[0]} and ${tops.length - 1} more` : tops[0]
+}

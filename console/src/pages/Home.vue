@@ -11,6 +11,7 @@ import SignOffForm from '../components/licenses/SignOffForm.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import { useClient } from '../composables/client'
 import { grouped } from '../composables/home'
+import { useFirstSteps } from '../composables/start'
 import { usePerson } from '../composables/person'
 import TimeAgo from '../components/shared/TimeAgo.vue'
 import { some } from '../composables/show'
@@ -18,6 +19,9 @@ import { some } from '../composables/show'
 /** What needs attention, grouped by what one does about it, and what was done this week. */
 const person = usePerson()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
+/** A studio without a pack is led through its first steps. */
+const { done: first, ready, steps } = useFirstSteps()
+const starting = computed(() => mayEdit.value && ready.value && !steps.value[3]!.done)
 const within = ref(90)
 const snoozed = ref(false)
 const { id: client } = useClient()
@@ -61,6 +65,15 @@ function sign(site: number, family: Schemas['Ref']) {
         >
       </div>
     </div>
+    <section v-if="starting" class="sheet row start">
+      <div>
+        <strong>Get started</strong>
+        <p class="soft small">
+          Add a client, fonts, a license and a site, and build the first pack. {{ first }} of 5 done.
+        </p>
+      </div>
+      <RouterLink class="el-button el-button--primary" to="/start">Continue</RouterLink>
+    </section>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Loading …</p>
     <template v-else-if="list">
@@ -104,6 +117,13 @@ function sign(site: number, family: Schemas['Ref']) {
 </template>
 
 <style scoped>
+.start {
+  justify-content: space-between;
+  margin-bottom: 1rem;
+}
+.start p {
+  margin: 0.2rem 0 0;
+}
 .group h2 {
   margin-top: 1.4rem;
 }

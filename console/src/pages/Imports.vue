@@ -11,7 +11,7 @@ import TimeAgo from '../components/shared/TimeAgo.vue'
 import { useTrouble } from '../composables/form'
 import { importStates, label, origins, some } from '../composables/show'
 import { renew } from '../composables/renew'
-import { uploadAll } from '../composables/uploads'
+import { titleOf, uploadAll } from '../composables/uploads'
 
 /** Where things come in: each drop is an import, looked through on a page of its own. */
 const queries = useQueryClient()
@@ -23,12 +23,6 @@ const client = ref('')
 const origin = ref<Schemas['Origin']>('unknown')
 const trouble = useTrouble()
 watch(known, (k) => (client.value ||= k?.items.find((c) => c.studio)?.name ?? ''), { immediate: true })
-
-/** What a drop is known by: its folder or zip, or its first file. */
-function titleOf(files: { path: string }[]) {
-  const tops = [...new Set(files.map((f) => f.path.split('/')[0]))]
-  return tops.length > 1 ? `${tops[0]} and ${tops.length - 1} more` : tops[0]
-}
 
 async function take(files: { file: File; path: string }[]) {
   await trouble.guard(async () => {
