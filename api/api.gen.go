@@ -2947,6 +2947,9 @@ type PreviewFace struct {
 	Style    string `json:"style"`
 	Variable bool   `json:"variable"`
 	Weight   int    `json:"weight"`
+
+	// Width In percent of the normal width
+	Width float32 `json:"width"`
 }
 
 // Problem defines model for Problem.

@@ -83,7 +83,7 @@ func summary(f store.Found) api.FamilySummary {
 			s.InParts++
 		}
 		s.Faces = append(s.Faces, api.PreviewFace{
-			Style: face.Style, Weight: face.Weight, Slope: face.Slope, Variable: l.Variable, Meets: face.Meets,
+			Style: face.Style, Weight: face.Weight, Width: float32(face.Width), Slope: face.Slope, Variable: l.Variable, Meets: face.Meets,
 			FileId: l.FileID, Place: l.Place, Format: api.FileFormat(l.Format),
 		})
 		if s.Sample == "" {

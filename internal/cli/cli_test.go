@@ -200,12 +200,12 @@ func TestFromFontToPackOnTheCommandLine(t *testing.T) {
 // TestKilledServiceComesBack kills the service outright and starts it again.
 func TestKilledServiceComesBack(t *testing.T) {
 	s := newShell(t)
-	lines, process := s.serve("demo")
+	lines, process := s.serve("demo", "--small")
 	said := strings.Join(lines, "\n")
 	require.NoError(t, process.Process.Kill())
 	_ = process.Wait()
 	began := time.Now()
-	lines, _ = s.serve("demo")
+	lines, _ = s.serve("demo", "--small")
 	t.Logf("ready again after %s", time.Since(began).Round(time.Millisecond))
 	again := strings.Join(lines, "\n")
 	password := regexp.MustCompile(`harbour-\w+`)
@@ -384,7 +384,7 @@ func subcommands(help string) []string {
 func TestExamplesWorkAsTheyStand(t *testing.T) {
 	t.Parallel()
 	s := newShell(t)
-	lines, _ := s.serve("demo")
+	lines, _ := s.serve("demo", "--small")
 	said := strings.Join(lines, "\n")
 	address := regexp.MustCompile(`http://\S+`).FindString(said)
 	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
@@ -422,7 +422,7 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 	t.Parallel()
 	s := newShell(t)
-	lines, _ := s.serve("demo")
+	lines, _ := s.serve("demo", "--small")
 	said := strings.Join(lines, "\n")
 	address := regexp.MustCompile(`http://\S+`).FindString(said)
 	password := s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said)))

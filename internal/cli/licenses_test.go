@@ -31,7 +31,7 @@ func hostedShell(t *testing.T) *shell {
 	t.Helper()
 	t.Parallel()
 	s := newShell(t)
-	lines, _ := s.serve("demo")
+	lines, _ := s.serve("demo", "--small")
 	said := strings.Join(lines, "\n")
 	s.password = s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said)))
 	s.ok("sign-in", "--email", demo.Email, "--password-file", s.password, regexp.MustCompile(`http://\S+`).FindString(said))

@@ -162,7 +162,8 @@ func demoCommand() *cli.Command {
 		Usage: "run the service with a demo studio",
 		Description: terminal.Example("Fills an empty data folder with a made-up studio, its clients, fonts, licenses\nand sites, then runs the service. A second run finds everything as it was left.",
 			"sparecrate demo"),
-		Flags: serveFlags(dataFolder("sparecrate-demo")),
+		Flags: append(serveFlags(dataFolder("sparecrate-demo")),
+			&cli.BoolFlag{Name: "small", Usage: "fill in four families and five sites only, which starts faster"}),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			o, err := serveOptions(c)
 			if err != nil {
@@ -206,7 +207,10 @@ func demoCommand() *cli.Command {
 				if err := demo.Hosted(ctx, crate, in, hosting); err != nil {
 					return err
 				}
-				return demo.Published(ctx, crate, in, site)
+				if err := demo.Published(ctx, crate, in, site); err != nil || c.Bool("small") {
+					return err
+				}
+				return demo.More(ctx, crate, in)
 			}
 			o.Ready = func(address string) {
 				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: desk, Site: site}, func(w io.Writer) {

@@ -73,6 +73,38 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), "nobody else reads the password")
 }
 
+// TestAStudioAfterSomeYears adds the rest of the demo: every shipped builder has a site, licenses
+// have earlier terms, and an import waits for decisions.
+func TestAStudioAfterSomeYears(t *testing.T) {
+	c, oneTime := fresh(t, app.DefaultLimits)
+	in, err := demo.Fill(t.Context(), c, t.TempDir(), oneTime)
+	require.NoError(t, err)
+	require.NoError(t, demo.More(t.Context(), c, in))
+	p, err := c.Auth.SignIn(t.Context(), "", in.Email, in.Password)
+	require.NoError(t, err)
+	builders, err := c.Builders.List(t.Context(), p)
+	require.NoError(t, err)
+	for _, b := range builders {
+		assert.NotEmpty(t, b.Sites, b.Rules.Kind)
+	}
+	families, err := c.Finding.Families(t.Context(), p, api.ListFamiliesParams{})
+	require.NoError(t, err)
+	faces := map[string]int{}
+	for _, f := range families.Items {
+		faces[f.Name] = len(f.Faces)
+	}
+	assert.Equal(t, map[string]int{"Bollardine Sans": 18, "Quaywright Mono": 2, "Sedgemoot Text": 4, "Skerrow Sans": 3, "Skerrow Sans Variable": 1, "Tidegarth Poster": 1, "Umbrisk Display": 1, "Wrackline Script": 1}, faces)
+	licenses, err := c.Licensing.Licenses(t.Context(), p, nil, nil, nil)
+	require.NoError(t, err)
+	renewed := 0
+	for _, l := range licenses.Items {
+		if l.Renews != nil {
+			renewed++
+		}
+	}
+	assert.Equal(t, 2, renewed)
+}
+
 func TestTheDemoDoesNotMixWithOtherData(t *testing.T) {
 	// A catalog that takes no font cuts the demo off half-way.
 	c, oneTime := fresh(t, app.Limits{FontBytes: 1})

@@ -37,6 +37,7 @@ type FoundFace struct {
 	ID, FamilyID int64
 	Style        string
 	Weight       int
+	Width        float64 // in percent of the normal width
 	Slope        string
 	Listing      Listing `gorm:"embedded"`
 	Meets        bool    // meets what was asked of faces

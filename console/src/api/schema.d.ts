@@ -2890,6 +2890,8 @@ export interface components {
         PreviewFace: {
             style: string;
             weight: number;
+            /** @description In percent of the normal width */
+            width: number;
             slope: string;
             variable: boolean;
             /** @description Meets what was asked of faces */

@@ -12,7 +12,10 @@ export const styleOrder = (faces: Schemas['Face'][]) =>
 /** The face that stands for a family in lists: next to an upright regular, of those that meet what was asked. */
 export function spokesman(faces: Schemas['PreviewFace'][]): Schemas['PreviewFace'] | undefined {
   const rank = (p: Schemas['PreviewFace']) =>
-    (p.meets ? 0 : 10_000) + Math.abs(p.weight - 400) + (p.slope === 'upright' ? 0 : 1000)
+    (p.meets ? 0 : 10_000) +
+    Math.abs(p.weight - 400) +
+    10 * Math.abs(p.width - 100) +
+    (p.slope === 'upright' ? 0 : 1000)
   return [...faces].sort((a, b) => rank(a) - rank(b))[0]
 }
 

@@ -36,7 +36,7 @@ func Build(d *Design, as font.Container) ([]byte, error) {
 
 	var bounds []glyf.Bounds
 	head := table.Head{Revision: 0x00010000, Flags: 0x000B, UnitsPerEm: unitsPerEm, Created: drawnOn, Modified: drawnOn, LowestPPEM: 8}
-	post := table.Post{UnderlinePosition: -110, UnderlineThickness: int16(d.H * 0.7)}
+	post := table.Post{UnderlinePosition: -110, UnderlineThickness: int16(d.H * 0.7), Monospaced: d.Pitch > 0, ItalicAngle: d.angle()}
 	if as == font.OTF {
 		f.Flavor = uint32(sfnt.VersionCFF)
 		bounds = outlineBounds(glyphs)
@@ -58,8 +58,11 @@ func Build(d *Design, as font.Container) ([]byte, error) {
 	}
 	box := all(bounds)
 	head.XMin, head.YMin, head.XMax, head.YMax = box.XMin, box.YMin, box.XMax, box.YMax
-	if d.Weight >= 700 {
+	if d.Weight == 700 {
 		head.MacStyle = table.MacBold
+	}
+	if d.italic() {
+		head.MacStyle |= table.MacItalic
 	}
 	metrics, hhea := d.metrics(glyphs, bounds)
 	set(table.TagHead, head.Encode())
@@ -68,10 +71,19 @@ func Build(d *Design, as font.Container) ([]byte, error) {
 	set(table.TagOS2, d.os2(glyphs, pairs, box).Encode())
 	set(table.TagCmap, table.EncodeCmap(pairs))
 	set(table.TagName, d.names().Encode())
-	set(table.TagGPOS, d.kerning(index).Encode())
-	set(table.TagGSUB, table.EncodeLigatures([]table.Ligature{
-		{From: []table.GlyphID{index['f'], index['i']}, To: byName["f_i"]},
-	}, []string{"TRK ", "AZE ", "CRT "}))
+	if d.Pitch == 0 {
+		set(table.TagGPOS, d.kerning(index).Encode())
+	}
+	var joined []table.Ligature
+	for _, pair := range []string{"fi", "tt", "ff"} {
+		a, b := rune(pair[0]), rune(pair[1])
+		if to, is := byName[string(a)+"_"+string(b)]; is {
+			joined = append(joined, table.Ligature{From: []table.GlyphID{index[a], index[b]}, To: to})
+		}
+	}
+	if len(joined) > 0 {
+		set(table.TagGSUB, table.EncodeLigatures(joined, []string{"TRK ", "AZE ", "CRT "}))
+	}
 	return font.Make(f, as)
 }
 
@@ -134,7 +146,7 @@ const (
 
 func (d *Design) metrics(glyphs []glyph, bounds []glyf.Bounds) ([]table.Metric, table.Hhea) {
 	h := table.Hhea{
-		Ascent: lineAscent, Descent: lineDescent, CaretRise: 1, LongMetrics: uint16(len(glyphs)),
+		Ascent: lineAscent, Descent: lineDescent, CaretRise: 1000, CaretRun: int16(1000 * math.Tan(d.Slant*math.Pi/180)), LongMetrics: uint16(len(glyphs)),
 		MinLeft: math.MaxInt16, MinRight: math.MaxInt16,
 	}
 	metrics := make([]table.Metric, len(glyphs))
@@ -168,11 +180,17 @@ func (d *Design) os2(glyphs []glyph, pairs []table.Mapping, box glyf.Bounds) *ta
 		CodePages: [2]uint32{0x00000093, 0}, XHeight: int16(d.X), CapHeight: int16(d.Cap), BreakChar: ' ', MaxContext: 2,
 	}
 	t.WinAscent, t.WinDescent = max(t.WinAscent, uint16(box.YMax)), max(t.WinDescent, uint16(-box.YMin))
-	switch d.Weight {
-	case 700:
+	if d.Weight == 700 {
 		t.Selection |= table.SelectBold
-	case 400:
+	}
+	if d.italic() {
+		t.Selection |= table.SelectItalic
+	}
+	if d.Weight == 400 && !d.italic() {
 		t.Selection |= table.SelectRegular
+	}
+	if d.Pitch > 0 {
+		t.Panose = [10]byte{2, 0, byte(d.Weight/100 + 1), 9}
 	}
 	return t
 }
@@ -185,11 +203,22 @@ const (
 
 func (d *Design) full() string { return d.Family + " " + d.Style }
 
-// names follow the four-style rule: styles other than Regular and Bold are
-// families of their own in ID 1, held together by IDs 16 and 17.
+// angle is the angle of an italic as the post table has it.
+func (d *Design) angle() table.Fixed {
+	if !d.italic() {
+		return 0
+	}
+	return table.Fixed(-d.Slant * 65536)
+}
+
+// italic reports whether the style is one; a script leans and is none.
+func (d *Design) italic() bool { return strings.HasSuffix(d.Style, "Italic") }
+
+// names follow the four-style rule: styles other than Regular, Italic, Bold and Bold Italic
+// are families of their own in ID 1, held together by IDs 16 and 17.
 func (d *Design) names() *table.Name {
 	family, subfamily := d.Family, d.Style
-	typographic := d.Style != "Regular" && d.Style != "Bold"
+	typographic := !slices.Contains([]string{"Regular", "Italic", "Bold", "Bold Italic"}, d.Style)
 	if typographic {
 		family, subfamily = d.full(), "Regular"
 	}

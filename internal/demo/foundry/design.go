@@ -11,6 +11,7 @@ package foundry
 
 import (
 	"maps"
+	"math"
 	"slices"
 	"unicode"
 
@@ -40,6 +41,12 @@ type Design struct {
 	Roundness                   float64 // handle length of a quarter: 0.5523 is a circle, more is squarer
 	Width, Extra                float64 // letter widths: factor, and units added for weight
 	Side                        float64 // space beside a straight stem
+
+	Serif  float64 // how far serifs reach from a stem; 0 draws none
+	Slab   float64 // thickness of serifs at their ends
+	Slant  float64 // degrees that the design leans to the right
+	Pitch  float64 // the one advance of a monospaced design; 0 for letters of their own widths
+	Joined bool    // a script: small letters are connected
 }
 
 // wide returns the width of a letter whose body is base units in the plain design.
@@ -101,17 +108,25 @@ func (d *Design) draw() []glyph {
 	drawings := d.drawings()
 	ready := map[rune]glyph{}
 	for r, dr := range drawings {
-		p := &pen{d: d}
-		dr.draw(p)
-		ready[r] = d.fit(r, p.contours, dr.sides)
+		p := d.drawn(r, dr)
+		body := extent(p.contours)
+		p.finish(r)
+		ready[r] = d.fit(r, p.contours, body, dr.sides)
 	}
 	for _, a := range accents(d) {
-		ready[a.rune] = d.compose(a, ready)
+		g := d.compose(a, ready)
+		if d.Pitch > 0 {
+			g.advance = nearest(d.Pitch)
+		}
+		ready[a.rune] = g
 	}
 	notdef := &pen{d: d}
 	notdef.poly(pt(60, 0), pt(460, 0), pt(460, d.Cap), pt(60, d.Cap))
 	notdef.add(curve.Contour{From: pt(100, 40), Segments: []curve.Segment{line(pt(100, d.Cap-40)), line(pt(420, d.Cap-40)), line(pt(420, 40))}}, false)
 	space := int(d.wide(200) * 1.12)
+	if d.Pitch > 0 {
+		space = nearest(d.Pitch)
+	}
 	glyphs := []glyph{
 		{name: ".notdef", advance: 520, contours: notdef.contours},
 		{name: glyphName(' '), rune: ' ', advance: space},
@@ -123,7 +138,52 @@ func (d *Design) draw() []glyph {
 		g.name = glyphName(r)
 		glyphs = append(glyphs, g)
 	}
-	return append(glyphs, d.ligature(ready))
+	if d.Pitch == 0 {
+		glyphs = append(glyphs, d.ligatures(ready)...)
+	}
+	d.lean(glyphs)
+	return glyphs
+}
+
+// drawn draws a letter; in a monospaced design as narrow as it has to be.
+func (d *Design) drawn(r rune, dr drawing) *pen {
+	p := &pen{d: d}
+	dr.draw(p)
+	e := *d
+	for range 8 {
+		b := extent(p.contours)
+		if room := d.Pitch * 0.93; d.Pitch == 0 || b.x1-b.x0 <= room {
+			break
+		}
+		e.Width, e.Extra = e.Width*0.93, e.Extra*0.93
+		e.V, e.Thick, e.Thin = e.V*0.97, e.Thick*0.97, e.Thin*0.97
+		p = &pen{d: &e}
+		e.drawings()[r].draw(p)
+	}
+	p.d = d
+	return p
+}
+
+// lean slants all glyphs by the design's angle.
+func (d *Design) lean(glyphs []glyph) {
+	if d.Slant == 0 {
+		return
+	}
+	by := math.Tan(d.Slant * math.Pi / 180)
+	shear := func(q curve.Point) curve.Point { return pt(q.X+q.Y*by, q.Y) }
+	for i := range glyphs {
+		for j, c := range glyphs[i].contours {
+			to := curve.Contour{From: shear(c.From)}
+			for _, s := range c.Segments {
+				to.Segments = append(to.Segments, curve.Segment{C1: shear(s.C1), C2: shear(s.C2), To: shear(s.To), Line: s.Line})
+			}
+			glyphs[i].contours[j] = to
+		}
+		for j := range glyphs[i].parts {
+			part := &glyphs[i].parts[j]
+			part.x += nearest(float64(part.y) * by)
+		}
+	}
 }
 
 func (d *Design) drawings() map[rune]drawing {
@@ -135,19 +195,43 @@ func (d *Design) drawings() map[rune]drawing {
 	return all
 }
 
-// fit sets the drawn contours between their side spaces.
-func (d *Design) fit(r rune, contours []curve.Contour, sides string) glyph {
-	b := extent(contours)
+// fit sets the drawn contours between their side spaces; body is their extent without serifs.
+func (d *Design) fit(r rune, contours []curve.Contour, b box, sides string) glyph {
 	left, right := d.Side*sideFactors[sides[0]], d.Side*sideFactors[sides[1]]
 	if sides[0] == figureSide {
 		spare := d.figureWidth() - (b.x1 - b.x0)
 		left, right = spare/2, spare/2
+	}
+	if d.Joined && isSmall(r) {
+		left, right = 0, d.joint(r)
+	}
+	if d.Pitch > 0 {
+		left = (d.Pitch - (b.x1 - b.x0)) / 2
+		right = left
 	}
 	g := glyph{rune: r, advance: nearest(left + b.x1 - b.x0 + right)}
 	for _, c := range contours {
 		g.contours = append(g.contours, c.Move(pt(float64(nearest(left))-b.x0, 0)))
 	}
 	return g
+}
+
+// ligatures returns the joined letters: f and i, whose hook takes the dot's place, and in
+// scripts double letters with one bar.
+func (d *Design) ligatures(ready map[rune]glyph) []glyph {
+	out := []glyph{d.ligature(ready)}
+	if d.Joined {
+		for _, r := range "tf" {
+			one := ready[r]
+			p := &pen{d: d}
+			p.place(one.contours, 0, 0)
+			p.place(one.contours, float64(one.advance), 0)
+			b := extent(one.contours)
+			p.bar(b.x0, d.X-d.H, b.x0+float64(one.advance)+d.wide(230), d.X)
+			out = append(out, glyph{name: string(r) + "_" + string(r), advance: 2 * one.advance, contours: p.contours})
+		}
+	}
+	return out
 }
 
 // ligature joins f and i into one glyph whose hook takes the dot's place.

@@ -1,6 +1,8 @@
 package foundry_test
 
 import (
+	"slices"
+	"strings"
 	"testing"
 	"unicode/utf8"
 
@@ -9,6 +11,7 @@ import (
 	"golang.org/x/image/font/sfnt"
 
 	"sparecrate/font"
+	"sparecrate/font/appearance"
 	"sparecrate/font/metadata"
 	"sparecrate/internal/demo/foundry"
 )
@@ -20,8 +23,12 @@ const letters = " !\"#$%&'()*+,-./0123456789:;<=>?@ABCDEFGHIJKLMNOPQRSTUVWXYZ[\\
 
 func designs() map[*foundry.Design]font.Container {
 	all := map[*foundry.Design]font.Container{foundry.Display(): font.OTF, foundry.Poster(): font.TTF}
-	for _, d := range foundry.Signage() {
+	wayfinding := foundry.Wayfinding()
+	for _, d := range slices.Concat(foundry.Signage(), foundry.Timetable(), []*foundry.Design{foundry.Script(), wayfinding[0], wayfinding[17]}) {
 		all[d] = font.TTF
+	}
+	for _, d := range foundry.Text() {
+		all[d] = font.OTF
 	}
 	return all
 }
@@ -65,9 +72,49 @@ func TestFacesSayWhatTheDesignSays(t *testing.T) {
 		assert.Equal(t, d.Weight, f.Style.Weight)
 		assert.Equal(t, d.FsType, f.Embedding.FsType)
 		assert.Equal(t, as, f.Container)
-		assert.Equal(t, []string{"kern", "liga"}, f.Features)
+		if d.Pitch > 0 {
+			assert.Empty(t, f.Features)
+		} else {
+			assert.Equal(t, []string{"kern", "liga"}, f.Features)
+		}
+		assert.Equal(t, strings.HasSuffix(d.Style, "Italic"), f.Style.Slope == metadata.Italic)
 		assert.GreaterOrEqual(t, f.Coverage.Codepoints, utf8.RuneCountInString(letters))
 		assert.Empty(t, f.Problems)
+	}
+}
+
+// TestTheFamiliesAreWhatTheyAreCalled measures each as the service does: what is drawn as a
+// serif, a monospaced face or a script is found as one.
+func TestTheFamiliesAreWhatTheyAreCalled(t *testing.T) {
+	for d, kind := range map[*foundry.Design]appearance.Kind{
+		foundry.Text()[0]: appearance.Serif, foundry.Text()[2]: appearance.Serif, foundry.Timetable()[0]: appearance.Mono,
+		foundry.Wayfinding()[3]: appearance.Sans, foundry.Wayfinding()[12]: appearance.Sans, foundry.Signage()[1]: appearance.Sans,
+	} {
+		b, err := foundry.Build(d, font.TTF)
+		require.NoError(t, err)
+		f, err := font.Open(b)
+		require.NoError(t, err)
+		a, err := appearance.Of(f.Faces[0])
+		require.NoError(t, err)
+		assert.Equal(t, kind, a.Kind, "%s: %+v", d.PostScript, a)
+	}
+}
+
+// TestColumnsLineUp reads the advances of the monospaced face.
+func TestColumnsLineUp(t *testing.T) {
+	for _, d := range foundry.Timetable() {
+		b, err := foundry.Build(d, font.TTF)
+		require.NoError(t, err)
+		f, err := sfnt.Parse(b)
+		require.NoError(t, err)
+		var buf sfnt.Buffer
+		for _, r := range letters {
+			g, err := f.GlyphIndex(&buf, r)
+			require.NoError(t, err)
+			advance, err := f.GlyphAdvance(&buf, g, 1000<<6, 0)
+			require.NoError(t, err)
+			require.Equal(t, 600, advance.Round(), "%q", r)
+		}
 	}
 }
 

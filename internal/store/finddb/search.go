@@ -327,7 +327,7 @@ func (s Queries) preview(ctx context.Context, found []store.Found, q *FaceQuery)
 		meets = w.String()
 	}
 	var faces []store.FoundFace
-	err := s.On(ctx).Raw(`SELECT c.id, c.family_id, c.style, c.weight, c.slope, c.file_id, c.place, c.format, c.formats, c.variable, c.color,
+	err := s.On(ctx).Raw(`SELECT c.id, c.family_id, c.style, c.weight, c.width, c.slope, c.file_id, c.place, c.format, c.formats, c.variable, c.color,
 		c.weight_min, c.weight_max, c.width_min, c.width_max, c.permission, c.sample, c.together IS NOT NULL AS parts, (`+meets+`) AS meets
 		FROM faces c WHERE c.file_id <> 0 AND c.family_id IN ? ORDER BY c.width, c.weight, c.slope DESC, c.id`, append(append([]any{}, w.values...), ids)...).Scan(&faces).Error
 	for _, f := range faces {

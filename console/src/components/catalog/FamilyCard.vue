@@ -12,7 +12,9 @@ defineEmits<{ choose: [on: boolean] }>()
 const taste = useTaste()
 const face = computed(() => spokesman(props.family.faces))
 const heavy = computed(() => {
-  const others = props.family.faces.filter((f) => f.slope === 'upright' && f !== face.value)
+  const others = props.family.faces.filter(
+    (f) => f.slope === 'upright' && f.width === face.value?.width && f !== face.value,
+  )
   return others.sort((a, b) => b.weight - a.weight)[0]
 })
 const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz 0123456789 &!?“”'
