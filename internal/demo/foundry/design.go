@@ -110,7 +110,7 @@ func (d *Design) draw() []glyph {
 	for r, dr := range drawings {
 		p := d.drawn(r, dr)
 		body := extent(p.contours)
-		p.finish(r)
+		finish(p, r)
 		ready[r] = d.fit(r, p.contours, body, dr.sides)
 	}
 	for _, a := range accents(d) {

@@ -13,12 +13,11 @@ func (d *Design) joint(r rune) float64 {
 
 // exit draws the stroke that leads from a small letter of a script to the next: from the
 // bottom of a bowl, the foot of a stem, or the top of a round.
-func (p *pen) exit(r rune) {
+func exit(p *pen, r rune) {
 	d := p.d
 	b := extent(p.contours)
 	half, bottom, top := d.V/2, d.H/2-d.Overshoot, d.X+d.Overshoot-d.H/2
-	to, meets := b.x1+d.joint(r)+half*0.5, d.X*0.52
-	w, h := d.V*0.94, d.H*0.94
+	to, meets, w, h := b.x1+d.joint(r)+half*0.5, d.X*0.52, d.V*0.94, d.H*0.94
 	switch r {
 	case 'c', 'e', 's', 'æ', 'œ':
 		from := b.x1 - (b.x1-b.x0)*0.48

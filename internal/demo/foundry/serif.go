@@ -13,17 +13,20 @@ func isSmall(r rune) bool { return unicode.IsLower(r) && r != 'ĸ' }
 
 // finish adds to a drawn letter what its design wants besides strokes: serifs, and in a
 // script the stroke to the next letter.
-func (p *pen) finish(r rune) {
+func finish(p *pen, r rune) {
 	d := p.d
 	switch {
 	case d.Serif > 0 && (unicode.IsLetter(r) || r == '1'):
-		p.serifs(r)
+		serifed{p}.serifs(r)
 	case d.Pitch > 0:
-		p.feet(r)
+		feet(p, r)
 	case d.Joined && isSmall(r):
-		p.exit(r)
+		exit(p, r)
 	}
 }
+
+// serifed ends the strokes of a letter with serifs.
+type serifed struct{ *pen }
 
 // stroked is a stroke that serifs may end: an upright one fills its box, a slanted one runs
 // between the middles of its ends.
@@ -34,7 +37,7 @@ type stroked struct {
 }
 
 // strokes returns the straight strokes and the level arms among what is drawn.
-func (p *pen) strokes() (stems []stroked, arms []box) {
+func (p serifed) strokes() (stems []stroked, arms []box) {
 	for _, c := range p.contours {
 		if len(c.Segments) < 3 || len(c.Segments) > 4 {
 			continue
@@ -73,7 +76,7 @@ func (p *pen) strokes() (stems []stroked, arms []box) {
 
 // serifs ends the strokes of a letter: feet and capitals on both sides, heads of small
 // letters with a flag to the left, arms with a beak. Small italics have flags and one exit.
-func (p *pen) serifs(r rune) {
+func (p serifed) serifs(r rune) {
 	d := p.d
 	stems, arms := p.strokes()
 	switch r { // stems that are parts of curved strokes
@@ -93,8 +96,7 @@ func (p *pen) serifs(r rune) {
 	case 'J':
 		p.slab(d.wide(340)-d.V*1.06, d.wide(340), d.Cap)
 	}
-	small := isSmall(r)
-	last := math.Inf(-1)
+	small, last := isSmall(r), math.Inf(-1)
 	for _, s := range stems {
 		last = math.Max(last, s.x1)
 	}
@@ -130,7 +132,7 @@ func (p *pen) serifs(r rune) {
 func near(a, b float64) bool { return math.Abs(a-b) < 2 }
 
 // met reports whether another stroke ends at the same place, or covers it.
-func (p *pen) met(stems []stroked, of int, x, y float64) bool {
+func (p serifed) met(stems []stroked, of int, x, y float64) bool {
 	reach := p.d.Thick * 1.3
 	return slices.ContainsFunc(stems, func(s stroked) bool {
 		if s == stems[of] {
@@ -144,7 +146,7 @@ func (p *pen) met(stems []stroked, of int, x, y float64) bool {
 }
 
 // footed ends a stem at the baseline or below it.
-func (p *pen) footed(r rune, s stroked, small, last bool) {
+func (p serifed) footed(r rune, s stroked, small, last bool) {
 	d := p.d
 	switch {
 	case near(s.y0, d.Descender) && small:
@@ -165,12 +167,12 @@ func (p *pen) footed(r rune, s stroked, small, last bool) {
 func (d *Design) bracket() float64 { return d.Serif * 0.5 }
 
 // foot fills a serif that stands at y under a stem from x0 to x1.
-func (p *pen) foot(x0, x1, y float64, left, right bool) { p.bracketed(x0, x1, y, 1, left, right) }
+func (p serifed) foot(x0, x1, y float64, left, right bool) { p.bracketed(x0, x1, y, 1, left, right) }
 
 // slab fills a serif that hangs from y at the head of a stem.
-func (p *pen) slab(x0, x1, y float64) { p.bracketed(x0, x1, y, -1, true, true) }
+func (p serifed) slab(x0, x1, y float64) { p.bracketed(x0, x1, y, -1, true, true) }
 
-func (p *pen) bracketed(x0, x1, y, up float64, left, right bool) {
+func (p serifed) bracketed(x0, x1, y, up float64, left, right bool) {
 	d := p.d
 	t, high := d.Slab*up, (d.Slab+d.bracket())*up
 	reach := func(on bool) float64 {
@@ -191,10 +193,9 @@ func (p *pen) bracketed(x0, x1, y, up float64, left, right bool) {
 }
 
 // flag fills the serif to the left of the head of a small letter's stem, which begins at x.
-func (p *pen) flag(x, y float64) {
+func (p serifed) flag(x, y float64) {
 	d := p.d
-	drop, t := d.Serif*0.3, d.Slab*1.1
-	a := x - d.Serif*0.95
+	drop, t, a := d.Serif*0.3, d.Slab*1.1, x-d.Serif*0.95
 	c := curve.Contour{From: pt(x+d.V*0.4, y), Segments: []curve.Segment{
 		line(pt(x, y)), line(pt(a, y-drop)), line(pt(a, y-drop-t)),
 		{C1: pt(x-d.Serif*0.3, y-drop-t*0.8), C2: pt(x, y-drop-t-d.bracket()*0.5), To: pt(x, y-drop-t-d.bracket())},
@@ -204,7 +205,7 @@ func (p *pen) flag(x, y float64) {
 }
 
 // beaks ends the arms of E, F, L, T and Z.
-func (p *pen) beaks(r rune, a box) {
+func (p serifed) beaks(r rune, a box) {
 	d := p.d
 	beak := func(x, y, in, down float64) {
 		p.poly(pt(x, y), pt(x, y+down*(d.H+d.Serif*1.05)), pt(x+in*d.Slab*0.9, y+down*(d.H+d.Serif*1.05)), pt(x+in*d.Slab*2.4, y+down*d.H), pt(x+in*d.Slab*2.4, y))
@@ -232,11 +233,10 @@ func (p *pen) beaks(r rune, a box) {
 }
 
 // feet gives the narrow letters of a monospaced design the bars that fill their room.
-func (p *pen) feet(r rune) {
+func feet(p *pen, r rune) {
 	d := p.d
 	b := extent(p.contours)
-	mid := (b.x0 + b.x1) / 2
-	long := d.Pitch * 0.34
+	mid, long := (b.x0+b.x1)/2, d.Pitch*0.34
 	switch r {
 	case 'i', 'ı', 'l':
 		top := d.X
