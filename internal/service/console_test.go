@@ -78,6 +78,9 @@ func says(words string) browsertest.Step {
 	return browsertest.Until(fmt.Sprintf("document.body.innerText.includes(%q)", words))
 }
 
+// catalogFonts are the fonts that a page has of the catalog, besides the console's own typeface.
+const catalogFonts = `[...document.fonts].filter(f => !f.family.includes("Public Sans"))`
+
 // allSet waits until every sample in view is set in its own font.
 func allSet() browsertest.Step {
 	return browsertest.Until(`document.querySelectorAll('[data-state="ready"]').length > 0 && document.querySelectorAll('[data-state="waiting"]').length === 0`)

@@ -64,7 +64,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	for _, want := range []string{"Light", "Regular", "Bold", "No license is recorded"} {
 		assert.Contains(t, page, want)
 	}
-	assert.Equal(t, 3.0, browsertest.Eval[float64](t, ctx, `[...document.fonts].filter(f => f.status === "loaded").length`), "each face is set in itself")
+	assert.Equal(t, 3.0, browsertest.Eval[float64](t, ctx, catalogFonts+`.filter(f => f.status === "loaded").length`), "each face is set in itself")
 
 	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"),
 		browsertest.Upload(`.el-dialog input[type="file"]`, doc),
