@@ -57,7 +57,7 @@ func TestFilesInTheConsole(t *testing.T) {
 		says("which looks like Bold"), labelled("Record bold.ttf as Bold"), browsertest.Until(`!document.body.innerText.includes("which looks like Bold")`))
 	browsertest.Do(t, ctx, labelled("Use was.ttf in packs"), says("chose it; a newer version does not take its place"),
 		labelled("Use the newest in packs"), browsertest.Until(`!document.body.innerText.includes("chose it")`),
-		labelled("Remove other.ttf"), says("which is on Timetable"), press("Remove it"), says("Removed files that can be restored"),
+		labelled("Remove other.ttf"), says("which is on Timetable"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Remove"]`), says("Removed files that can be restored"),
 		labelled("Restore other.ttf"), browsertest.Until(`!document.body.innerText.includes("can be restored:")`))
 	assert.Equal(t, "other.ttf", s.inUse(t, family, "Regular"))
 

@@ -174,7 +174,7 @@ func TestAccountsInTheConsole(t *testing.T) {
 		fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), press("Add the person"), says("with the one-time password"), account("one-time password"),
 		choose("Role of Mads Birk", "editor"), browsertest.Until(`document.querySelector('[aria-label="Role of Mads Birk"]').closest(".el-select").innerText.includes("editor")`),
 		row("New password"), press("Set password"), says("Mads Birk signs in as mads@lanternjaw.example"),
-		row("Close"), press("Close it"), account("closed"), row("Reopen"), account("one-time password"))
+		row("Close"), press("Close account"), account("closed"), row("Reopen"), account("one-time password"))
 	people, err := s.admin.ListPeopleWithResponse(t.Context())
 	require.NoError(t, err)
 	for _, p := range people.JSON200.Items {

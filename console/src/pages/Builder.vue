@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElForm, ElInput, ElMessageBox } from 'element-plus'
+import { ElButton, ElForm, ElInput } from 'element-plus'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -12,6 +12,7 @@ import TimeAgo from '../components/shared/TimeAgo.vue'
 import { begun, save as saveFile, tidy } from '../composables/builder'
 import { useTrouble } from '../composables/form'
 import { bytes, some } from '../composables/show'
+import { sure } from '../composables/ask'
 
 /** Builder rules with a live example: what a pack by them looks like while they are changed. */
 const props = defineProps<{ kind: string }>()
@@ -94,16 +95,8 @@ const kindOf = (name: string) =>
     .replace(/^-|-$/g, '')
     .slice(0, 40)
 async function away() {
-  try {
-    await ElMessageBox.confirm(
-      `${b.value!.rules.name} is deleted. Packs that were built with it stay. This cannot be undone.`,
-      'Delete these rules?',
-      { confirmButtonText: 'Delete', cancelButtonText: 'Cancel', type: 'warning' },
-    )
-  } catch {
-    return
-  }
-  drop.mutate(undefined)
+  const says = `${b.value!.rules.name} is deleted. Packs that were built with it stay. This cannot be undone.`
+  if (await sure('Delete these rules?', says, 'Delete')) drop.mutate(undefined)
 }
 </script>
 

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { ElButton, ElMessage, ElMessageBox, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElMessage, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { change, importTitle, gaps, licenses, me } from '../api/queries'
 import Trouble from '../components/shared/Trouble.vue'
 import { label, origins, some } from '../composables/show'
+import { offerUndo } from '../composables/undo'
 
 /** Families that gap something, and what is done about many of them at once. */
 const route = useRoute()
@@ -54,17 +55,14 @@ const all = computed(() => recorded.value?.pages.flatMap((p) => p.items) ?? [])
 const license = ref(0)
 const origin = ref<Schemas['Origin'] | ''>('')
 const recognized = computed(() => chosen.value.filter((f) => f.recognized.length).length)
+const restore = change(
+  (families: number[]) => data(api.POST('/families/change', { body: { families, retired: false } })),
+  ['families'],
+)
 async function retire() {
-  try {
-    await ElMessageBox.confirm(
-      'They are hidden from lists. Sites that use them keep them.',
-      `Retire ${some(ids.value.length, 'family', 'families')}?`,
-      { confirmButtonText: 'Retire', cancelButtonText: 'Cancel' },
-    )
-  } catch {
-    return
-  }
-  alter.mutate({ families: ids.value, retired: true })
+  const families = ids.value
+  await alter.mutateAsync({ families, retired: true })
+  offerUndo(`${some(families.length, 'family', 'families')} retired.`, () => restore.mutate(families))
 }
 </script>
 

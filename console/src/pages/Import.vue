@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { ElButton, ElInput, ElMessageBox, ElOption, ElProgress, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElProgress, ElSelect } from 'element-plus'
 import { computed, reactive, ref, toRef, watch, watchEffect } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, clients, fontImport, importFamilies, importItems, me } from '../api/queries'
@@ -14,6 +14,7 @@ import { useTrouble } from '../composables/form'
 import { bytes, importStates, label, origins, some } from '../composables/show'
 import { renew } from '../composables/renew'
 import { uploadAll, stop, uploads } from '../composables/uploads'
+import { sure } from '../composables/ask'
 
 /** What arrived together, looked through before it is imported. */
 const props = defineProps<{ id: number }>()
@@ -101,15 +102,9 @@ function more(files: { file: File; path: string }[]) {
   void uploadAll(props.id, files).then(() => renew(queries, ['imports']))
 }
 async function discard() {
-  try {
-    await ElMessageBox.confirm(
-      'Fonts that are not imported stay out of the catalog, and what is under way stops. What is imported stays.',
-      'Discard this import?',
-      { confirmButtonText: 'Discard', cancelButtonText: 'Cancel' },
-    )
-  } catch {
-    return
-  }
+  const says =
+    'Fonts that are not imported stay out of the catalog, and what is under way stops. What is imported stays.'
+  if (!(await sure('Discard this import?', says, 'Discard'))) return
   stop(props.id)
   await down.mutateAsync(undefined)
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElMessageBox } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
@@ -10,6 +10,7 @@ import SampleControls from '../components/shared/SampleControls.vue'
 import ShortlistShares from '../components/shortlist/ShortlistShares.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import { reordered } from '../composables/order'
+import { sure } from '../composables/ask'
 
 /** A shortlist: its families in order, changed by dragging or with the keys beside them. */
 const props = defineProps<{ id: number }>()
@@ -55,12 +56,8 @@ function end() {
   if (order.value.some((f, i) => f.id !== l.value?.families[i]?.id)) keep()
 }
 async function askToDrop() {
-  const sure = await ElMessageBox.confirm(
-    'Its links stop working. The families stay in the catalog.',
-    `Drop ${l.value?.name}?`,
-    { confirmButtonText: 'Drop', cancelButtonText: 'Cancel', type: 'warning' },
-  ).catch(() => '')
-  if (sure) drop.mutate(undefined)
+  const says = 'Its links stop working. The families stay in the catalog.'
+  if (await sure(`Delete ${l.value?.name}?`, says, 'Delete')) drop.mutate(undefined)
 }
 </script>
 

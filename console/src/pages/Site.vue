@@ -13,6 +13,9 @@ import SiteHead from '../components/site/SiteHead.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
 import TimeAgo from '../components/shared/TimeAgo.vue'
+import { sure } from '../composables/ask'
+import { place, placed } from '../composables/roles'
+import { offerUndo } from '../composables/undo'
 
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
@@ -30,11 +33,28 @@ const use = change(
   ['sites', 'families'],
   () => (chosen.value = undefined),
 )
+const back = change(
+  async (was: { site: Schemas['Site']; family: Schemas['SiteFamily'] }) => {
+    const body = was.family.recipe ?? {}
+    const fresh = await dataOf(api.PUT('/sites/{id}/families/{familyId}', { ...path(was.family.family.id), body }))
+    // Roles that went with the family come back with it.
+    if (fresh.roles.length < was.site.roles.length) await place(fresh, placed(was.site))
+  },
+  ['sites', 'families'],
+)
 const drop = change(
-  (family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))),
+  async (family: Schemas['SiteFamily']) => {
+    const site = s.value!
+    await dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family.family.id)))
+    offerUndo(`${family.family.name} removed from ${site.name}.`, () => back.mutate({ site, family }))
+  },
   ['sites', 'families'],
 )
 const revoke = change((id: number) => dataOf(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })), ['sites'])
+async function askRevoke(u: Schemas['SiteFamily']) {
+  const says = `${u.family.name} gets into no pack of this site until it is cleared or signed off again.`
+  if (u.signOff && (await sure('Revoke this sign-off?', says, 'Revoke'))) revoke.mutate(u.signOff.id)
+}
 const maySign = (verdict: string) =>
   verdict === 'review' ? mayEdit.value : verdict === 'blocked' && person.value?.role === 'admin'
 </script>
@@ -74,7 +94,7 @@ const maySign = (verdict: string) =>
               size="small"
               text
               :aria-label="`Remove ${u.family.name} from this site`"
-              @click="drop.mutate(u.family.id)"
+              @click="drop.mutate(u)"
               >Remove</ElButton
             >
           </span>
@@ -92,7 +112,7 @@ const maySign = (verdict: string) =>
           Signed off by {{ u.signOff.by }}, <TimeAgo :at="u.signOff.at" /><template v-if="u.signOff.until"
             >, until {{ u.signOff.until }}</template
           >: “{{ u.signOff.reason }}”
-          <button v-if="mayEdit" type="button" class="act" @click="revoke.mutate(u.signOff.id)">Revoke</button>
+          <button v-if="mayEdit" type="button" class="act" @click="askRevoke(u)">Revoke</button>
         </p>
       </section>
       <form v-if="mayPlace" class="row" @submit.prevent="chosen && use.mutate(chosen)">

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ElButton, ElMessageBox } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { saveBlob } from '../../composables/builder'
 import { useTrouble } from '../../composables/form'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** The archive of a client, and the buttons that close and reopen it. */
 const props = defineProps<{ client: Schemas['Client']; mayEdit: boolean; admin: boolean }>()
@@ -32,13 +33,11 @@ const reopen = change(
   true,
 )
 async function ask() {
-  const sure = await ElMessageBox.confirm(
+  const says =
     `The families of ${props.client.name} are retired, its sites get no packs, and its items leave the home page. ` +
-      'Published fonts are not affected. An admin can reopen it.',
-    `Close ${props.client.name}?`,
-    { confirmButtonText: 'Close the client', cancelButtonText: 'Cancel' },
-  ).catch(() => '')
-  if (sure) await trouble.guard(() => close.mutateAsync(undefined))
+    'Published fonts are not affected. An admin can reopen it.'
+  if (await sure(`Close ${props.client.name}?`, says, 'Close the client'))
+    await trouble.guard(() => close.mutateAsync(undefined))
 }
 </script>
 

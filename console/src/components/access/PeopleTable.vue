@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { ElButton, ElMessageBox, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
 import { handedOver } from '../../composables/show'
+import { sure } from '../../composables/ask'
 
 /** Everyone with an account: what they may do, and whether they are let in. */
 defineProps<{ people: Schemas['Person'][]; own: number }>()
@@ -22,36 +23,16 @@ const fresh = change(
   (p) => emit('password', handedOver(p)),
   true,
 )
-async function sure(question: string, title: string, yes: string) {
-  try {
-    await ElMessageBox.confirm(question, title, { confirmButtonText: yes, cancelButtonText: 'Leave' })
-    return true
-  } catch {
-    return false
-  }
-}
 async function close(p: Schemas['Person']) {
-  if (
-    await sure(
-      `${p.name} can no longer sign in. Sessions, tokens and feeds end at once. ` +
-        'Their past activity stays in the records.',
-      'Close the account?',
-      'Close it',
-    )
-  ) {
+  const says =
+    `${p.name} can no longer sign in. Sessions, tokens and feeds end at once. ` +
+    'Their past activity stays in the records.'
+  if (await sure('Close the account?', says, 'Close account'))
     await trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: true } }))
-  }
 }
 async function renew(p: Schemas['Person']) {
-  if (
-    await sure(
-      `All sessions of ${p.name} end, and the old password is good for nothing.`,
-      'Set a one-time password?',
-      'Set password',
-    )
-  ) {
-    await trouble.guard(() => fresh.mutateAsync(p.id))
-  }
+  const says = `All sessions of ${p.name} end, and the old password no longer works.`
+  if (await sure('Set a one-time password?', says, 'Set password')) await trouble.guard(() => fresh.mutateAsync(p.id))
 }
 </script>
 

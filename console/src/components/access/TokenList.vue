@@ -5,6 +5,7 @@ import { api, data as dataOf, type Schemas } from '../../api/client'
 import { change, everyonesTokens, tokens } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
 import { when } from '../../composables/show'
+import { sure } from '../../composables/ask'
 
 /** The tokens of a person, and of everybody for an admin; a form for a new one. */
 const props = defineProps<{ role: Schemas['Role']; own: number }>()
@@ -32,6 +33,10 @@ const revoke = change((id: number) => api.DELETE('/tokens/{id}', { params: { pat
 const said = (t: Schemas['Token']) =>
   `${t.scope}, made ${when(t.createdAt)}, expires ${when(t.expiresAt)}, ` +
   (t.lastUsedAt ? `last used ${when(t.lastUsedAt)}` : 'never used')
+async function ask(t: { id: number; name: string }) {
+  const says = `Programs that use it can no longer sign in. This cannot be undone.`
+  if (await sure(`Revoke the token ${t.name}?`, says, 'Revoke')) revoke.mutate(t.id)
+}
 </script>
 
 <template>
@@ -44,7 +49,7 @@ const said = (t: Schemas['Token']) =>
   <ul class="list">
     <li v-for="t in mine?.items ?? []" :key="t.id" class="row line">
       <strong>{{ t.name }}</strong><span class="soft small">{{ said(t) }}</span
-      ><ElButton size="small" text @click="revoke.mutate(t.id)">Revoke</ElButton>
+      ><ElButton size="small" text @click="ask(t)">Revoke</ElButton>
     </li>
   </ul>
   <form class="row" @submit.prevent="trouble.guard(() => add.mutateAsync(undefined))">
@@ -77,7 +82,7 @@ const said = (t: Schemas['Token']) =>
       <li v-for="t in others" :key="t.id" class="row line">
         <strong>{{ t.person.name }}: {{ t.name }}</strong
         ><span class="soft small">{{ said(t) }}</span
-        ><ElButton size="small" text @click="revoke.mutate(t.id)">Revoke</ElButton>
+        ><ElButton size="small" text @click="ask(t)">Revoke</ElButton>
       </li>
     </ul>
   </template>

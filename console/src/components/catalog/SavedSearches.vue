@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElInput, ElPopover } from 'element-plus'
 import { ref } from 'vue'
-import { api, data } from '../../api/client'
+import { api, data, type Schemas } from '../../api/client'
 import { change, searches } from '../../api/queries'
+import { offerUndo } from '../../composables/undo'
 
 /** Searches kept under a name: take one up, keep this one, drop one. */
 const props = defineProps<{ line: string }>()
@@ -15,7 +16,14 @@ const save = change(
   ['searches'],
   () => (name.value = ''),
 )
-const drop = change((id: number) => data(api.DELETE('/searches/{id}', { params: { path: { id } } })), ['searches'])
+const back = change((body: Schemas['NewSavedSearch']) => data(api.POST('/searches', { body })), ['searches'])
+const drop = change(
+  async (s: Schemas['SavedSearch']) => {
+    await data(api.DELETE('/searches/{id}', { params: { path: { id: s.id } } }))
+    offerUndo(`${s.name} deleted.`, () => back.mutate({ name: s.name, query: s.query, shared: s.shared }))
+  },
+  ['searches'],
+)
 </script>
 
 <template>
@@ -29,7 +37,7 @@ const drop = change((id: number) => data(api.DELETE('/searches/{id}', { params: 
       <li v-for="s in kept?.items ?? []" :key="s.id" class="row kept">
         <ElButton link type="primary" @click="emit('take', s.query)">{{ s.name }}</ElButton>
         <span v-if="!s.own" class="soft small">{{ s.person }}</span>
-        <ElButton v-else link :aria-label="`Delete ${s.name}`" @click="drop.mutate(s.id)">Remove</ElButton>
+        <ElButton v-else link :aria-label="`Delete ${s.name}`" @click="drop.mutate(s)">Delete</ElButton>
       </li>
     </ul>
     <p v-if="!kept?.items.length" class="soft small">

@@ -59,7 +59,7 @@ async function take(f: Schemas['File']) {
     const uses = e instanceof ProblemError && e.problem.code === 'in-use'
     try {
       await ElMessageBox.confirm(message(e), uses ? `Remove ${f.name}?` : 'The file was not removed', {
-        confirmButtonText: uses ? 'Remove it' : 'Close',
+        confirmButtonText: uses ? 'Remove' : 'Close',
         cancelButtonText: 'Cancel',
         showCancelButton: uses,
       })

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { ElButton, ElInput, ElMessageBox, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change, searchWords } from '../../api/queries'
 import { choosing } from '../../composables/form'
 import { origins, some, when } from '../../composables/show'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** What people say of a family, and where it is kept. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
@@ -46,12 +47,7 @@ async function askToRemove() {
   const lists = named.length ? `It is on ${named.join(', ')}. ` : ''
   const has = `${f.name} has ${some(f.faces.length, 'face')}.`
   const question = `${has} ${sites}${lists}It can be restored for 30 days.`
-  const sure = await ElMessageBox.confirm(question, `Delete ${f.name}?`, {
-    confirmButtonText: 'Delete',
-    cancelButtonText: 'Cancel',
-    type: 'warning',
-  }).catch(() => '')
-  if (sure) remove.mutate(undefined)
+  if (await sure(`Delete ${f.name}?`, question, 'Delete')) remove.mutate(undefined)
 }
 </script>
 

@@ -6,6 +6,7 @@ import { change } from '../../api/queries'
 import { some } from '../../composables/show'
 import CopyLine from '../shared/CopyLine.vue'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** Where others serve a family from, in the forms a platform may want. */
 const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
@@ -20,6 +21,10 @@ const drop = change(
   (sheetId: number) => data(api.DELETE('/families/{id}/hosted/{sheetId}', { params: { path: { ...path, sheetId } } })),
   ['families'],
 )
+async function ask(h: Schemas['HostedSource']) {
+  const says = `Styles of this family no longer load from ${h.host}. To add it again, paste its code.`
+  if (await sure('Remove this source?', says, 'Remove')) drop.mutate(h.id)
+}
 </script>
 
 <template>
@@ -32,7 +37,7 @@ const drop = change(
       /></span>
       <span v-if="mayEdit" class="row"
         ><ElButton type="primary" :loading="bring.isPending.value" @click="bring.mutate(h.id)">Self-host</ElButton
-        ><ElButton @click="drop.mutate(h.id)">Remove</ElButton></span
+        ><ElButton @click="ask(h)">Remove</ElButton></span
       >
     </div>
     <p class="notice">{{ h.notice }}</p>

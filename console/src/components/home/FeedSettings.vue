@@ -5,6 +5,7 @@ import { api, data } from '../../api/client'
 import { change, feeds, me } from '../../api/queries'
 import { when } from '../../composables/show'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** The due list in a calendar and by e-mail. */
 const { data: person } = me()
@@ -17,6 +18,10 @@ const make = change(
 )
 const revoke = change((id: number) => api.DELETE('/feeds/{id}', { params: { path: { id } } }), ['feeds'])
 const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: { weekly: on } })), ['session'])
+async function ask(id: number) {
+  const says = 'Calendars that read it get no more updates. This cannot be undone.'
+  if (await sure('Revoke this calendar URL?', says, 'Revoke')) revoke.mutate(id)
+}
 </script>
 
 <template>
@@ -32,7 +37,7 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
         <span>Feed {{ f.id }}</span
         ><span class="soft small"
           >made <TimeAgo :at="f.createdAt" />, {{ f.readAt ? `last read ${when(f.readAt)}` : 'not read yet' }}</span
-        ><ElButton size="small" text @click="revoke.mutate(f.id)">Revoke</ElButton>
+        ><ElButton size="small" text @click="ask(f.id)">Revoke</ElButton>
       </li>
     </ul>
     <ElButton @click="make.mutate(undefined)">Create a feed URL</ElButton>

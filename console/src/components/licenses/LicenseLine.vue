@@ -9,6 +9,7 @@ import LicenseForm from './LicenseForm.vue'
 import LimitMeter from './LimitMeter.vue'
 import RenewForm from './RenewForm.vue'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { offerUndo } from '../../composables/undo'
 
 const props = defineProps<{ license: Schemas['License']; mayEdit: boolean; withFamilies?: boolean; open?: boolean }>()
 const editing = ref(false)
@@ -85,13 +86,17 @@ const give = change(
   ['licenses', 'families', 'sites'],
   () => (name.value = ''),
 )
+const back = change(
+  (body: Schemas['NewAllocation']) =>
+    data(api.POST('/licenses/{id}/allocations', { params: { path: { id: props.license.id } }, body })),
+  ['licenses', 'families', 'sites'],
+)
 const take = change(
-  (allocationId: number) =>
-    data(
-      api.DELETE('/licenses/{id}/allocations/{allocationId}', {
-        params: { path: { id: props.license.id, allocationId } },
-      }),
-    ),
+  async (p: Schemas['License']['allocations'][number]) => {
+    const path = { id: props.license.id, allocationId: p.id }
+    await data(api.DELETE('/licenses/{id}/allocations/{allocationId}', { params: { path } }))
+    offerUndo(`${p.name} unassigned.`, () => back.mutate({ measure: p.measure, name: p.name }))
+  },
   ['licenses', 'families', 'sites'],
 )
 
@@ -155,7 +160,7 @@ function picked(e: Event) {
             <li v-for="p in license.allocations" :key="p.id" class="row place">
               <span>{{ p.measure === 'seats' ? 'Seat' : 'App' }}: {{ p.name }}</span
               ><span class="soft">since {{ when(p.since) }}</span
-              ><ElButton v-if="mayEdit" size="small" text :aria-label="`Unassign ${p.name}`" @click="take.mutate(p.id)"
+              ><ElButton v-if="mayEdit" size="small" text :aria-label="`Unassign ${p.name}`" @click="take.mutate(p)"
                 >Remove</ElButton
               >
             </li>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ElButton, ElMessageBox } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change, signOffs } from '../../api/queries'
 import { some } from '../../composables/show'
 import VerdictTag from '../shared/VerdictTag.vue'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** What people took responsibility for, newest first. */
 defineProps<{ role?: string }>()
@@ -15,13 +16,10 @@ const revoke = change(
 )
 const target = (o: Schemas['SignOff']) => o.site?.name ?? `packs for ${o.builder}`
 async function ask(o: Schemas['SignOff']) {
-  const sure = await ElMessageBox.confirm(
-    `${o.family.name} gets into no pack for ${target(o)} until it is clear or signed off again. ` +
-      'The sign-off stays in the history.',
-    'Revoke this sign-off?',
-    { confirmButtonText: 'Revoke', cancelButtonText: 'Leave it' },
-  ).catch(() => '')
-  if (sure) revoke.mutate(o.id)
+  const says =
+    `${o.family.name} gets into no pack for ${target(o)} until it is cleared or signed off again. ` +
+    'The sign-off stays in the history.'
+  if (await sure('Revoke this sign-off?', says, 'Revoke')) revoke.mutate(o.id)
 }
 const standings = {
   holds: 'holds',

@@ -7,6 +7,7 @@ import { useTaste } from '../../composables/taste'
 import { some, when } from '../../composables/show'
 import CopyLine from '../shared/CopyLine.vue'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** Links by which a client sees a shortlist without an account. */
 const props = defineProps<{ list: Schemas['Shortlist']; mayEdit: boolean }>()
@@ -28,6 +29,10 @@ const revoke = change(
   ['shortlists'],
 )
 const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
+async function ask(id: number) {
+  if (await sure('Revoke this link?', 'The page behind it can no longer be opened. This cannot be undone.', 'Revoke'))
+    revoke.mutate(id)
+}
 </script>
 
 <template>
@@ -64,7 +69,7 @@ const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
         }}<template v-if="h.sampleText">: “{{ h.sampleText }}”</template></span
       >
       <span class="soft small">{{ h.createdBy }}, <TimeAgo :at="h.createdAt" /></span>
-      <ElButton v-if="mayEdit && h.state === 'open'" size="small" @click="revoke.mutate(h.id)">Revoke</ElButton>
+      <ElButton v-if="mayEdit && h.state === 'open'" size="small" @click="ask(h.id)">Revoke</ElButton>
     </li>
   </ul>
 </template>

@@ -4,6 +4,7 @@ import { ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
 import { change, liveStylesheets } from '../../api/queries'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { sure } from '../../composables/ask'
 
 /** URLs under which Spare Crate serves the site's stylesheet and fonts. */
 const props = defineProps<{ id: number }>()
@@ -18,6 +19,10 @@ const revoke = change(
   (sheetId: number) => api.DELETE('/sites/{id}/live/{sheetId}', { params: { path: { id: props.id, sheetId } } }),
   ['sites'],
 )
+async function ask(id: number) {
+  const says = 'Pages that load it show fallback fonts. This cannot be undone; a new one has another URL.'
+  if (await sure(`Revoke live stylesheet ${id}?`, says, 'Revoke')) revoke.mutate(id)
+}
 </script>
 
 <template>
@@ -31,9 +36,7 @@ const revoke = change(
       <li v-for="l in sheets ?? []" :key="l.id" class="row line">
         <span>Live stylesheet {{ l.id }}</span
         ><span class="soft small">made by {{ l.createdBy }}, <TimeAgo :at="l.createdAt" /></span
-        ><ElButton size="small" text :aria-label="`Revoke live stylesheet ${l.id}`" @click="revoke.mutate(l.id)"
-          >Revoke</ElButton
-        >
+        ><ElButton size="small" text :aria-label="`Revoke live stylesheet ${l.id}`" @click="ask(l.id)">Revoke</ElButton>
       </li>
     </ul>
     <ElButton @click="make.mutate(undefined)">Create a live stylesheet</ElButton>

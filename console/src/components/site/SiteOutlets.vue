@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ElButton, ElDialog, ElForm, ElFormItem, ElInput, ElMessageBox, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { builders, change } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
+import { sure } from '../../composables/ask'
 
 /** The outlets of a site: the site itself, and further builders that its fonts go out through. */
 const props = defineProps<{ site: Schemas['Site']; mayEdit: boolean }>()
@@ -57,17 +58,12 @@ const remove = change(
   ['sites', 'families'],
 )
 async function ask() {
-  await ElMessageBox.confirm(
+  const says =
     `${props.site.outlet} is deleted with its pages, file URLs, live stylesheets, sign-offs and packs. ` +
-      'This cannot be undone. What is published stays published.',
-    `Delete the outlet ${props.site.outlet}?`,
-    { confirmButtonText: 'Delete the outlet', cancelButtonText: 'Cancel', type: 'warning' },
-  )
-    .then(async () => {
-      await router.push(`/sites/${home.value}`)
-      await remove.mutateAsync(undefined)
-    })
-    .catch(() => {})
+    'This cannot be undone. What is published stays published.'
+  if (!(await sure(`Delete the outlet ${props.site.outlet}?`, says, 'Delete the outlet'))) return
+  await router.push(`/sites/${home.value}`)
+  await remove.mutateAsync(undefined)
 }
 </script>
 

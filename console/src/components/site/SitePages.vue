@@ -5,6 +5,7 @@ import { api, data } from '../../api/client'
 import { change, sitePages } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
 import TimeAgo from '../shared/TimeAgo.vue'
+import { offerUndo } from '../../composables/undo'
 
 /** The pages of a site as a list to tick, where something has to be put on each. */
 const props = defineProps<{ id: number; mayEdit: boolean }>()
@@ -35,7 +36,18 @@ const tick = change(
     data(api.PUT('/sites/{id}/pages/{pageId}', { ...path(p.id), body: { done: p.done } })),
   ['sites'],
 )
-const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}', path(id))), ['sites'])
+const back = change(
+  (p: { url: string; title: string }) =>
+    data(api.POST('/sites/{id}/pages', { params: { path: { id: props.id } }, body: { pages: [p] } })),
+  ['sites'],
+)
+const drop = change(
+  async (p: { id: number; url: string; title: string }) => {
+    await data(api.DELETE('/sites/{id}/pages/{pageId}', path(p.id)))
+    offerUndo(`${p.url} removed.`, () => back.mutate({ url: p.url, title: p.title }))
+  },
+  ['sites'],
+)
 </script>
 
 <template>
@@ -62,12 +74,7 @@ const drop = change((id: number) => data(api.DELETE('/sites/{id}/pages/{pageId}'
           ><template v-if="p.done">{{ p.doneBy }}, <TimeAgo :at="p.doneAt!" /></template
           ><strong v-if="p.behind" class="again"> {{ p.behind }}</strong></span
         >
-        <ElButton
-          v-if="mayEdit"
-          size="small"
-          text
-          :aria-label="`Remove ${p.url} from the list`"
-          @click="drop.mutate(p.id)"
+        <ElButton v-if="mayEdit" size="small" text :aria-label="`Remove ${p.url} from the list`" @click="drop.mutate(p)"
           >Remove</ElButton
         >
       </li>
