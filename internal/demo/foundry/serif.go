@@ -85,11 +85,11 @@ func (p serifed) serifs(r rune) {
 	case 'f':
 		s := d.wide(120)
 		if !d.italic() {
-			p.foot(s-d.V/2, s+d.V/2, 0, true, true)
+			p.foot(s-d.V/2, s+d.V/2, 0, true)
 		}
 	case 'a':
 		w := d.wide(415)
-		p.foot(w-d.V, w, 0, false, true)
+		p.foot(w-d.V, w, 0, false)
 	case 'U':
 		p.slab(0, d.V*1.06, d.Cap)
 		p.slab(d.wide(550)-d.V*1.06, d.wide(550), d.Cap)
@@ -118,7 +118,7 @@ func (p serifed) serifs(r rune) {
 			}
 			half := d.Thin * 0.6
 			if end.y < 1 {
-				p.foot(end.x-half, end.x+half, 0, true, true)
+				p.foot(end.x-half, end.x+half, 0, true)
 			} else {
 				p.slab(end.x-half, end.x+half, end.y)
 			}
@@ -150,16 +150,16 @@ func (p serifed) footed(r rune, s stroked, small, last bool) {
 	d := p.d
 	switch {
 	case near(s.y0, d.Descender) && small:
-		p.foot(s.x0, s.x1, s.y0, true, true)
+		p.foot(s.x0, s.x1, s.y0, true)
 	case !near(s.y0, 0), r == 'b':
 	case r == 'd', r == 'u':
-		p.foot(s.x0, s.x1, 0, false, true)
+		p.foot(s.x0, s.x1, 0, false)
 	case small && d.italic():
 		if last {
-			p.foot(s.x0, s.x1, 0, false, true)
+			p.foot(s.x0, s.x1, 0, false)
 		}
 	default:
-		p.foot(s.x0, s.x1, 0, true, true)
+		p.foot(s.x0, s.x1, 0, true)
 	}
 }
 
@@ -167,7 +167,7 @@ func (p serifed) footed(r rune, s stroked, small, last bool) {
 func (d *Design) bracket() float64 { return d.Serif * 0.5 }
 
 // foot fills a serif that stands at y under a stem from x0 to x1.
-func (p serifed) foot(x0, x1, y float64, left, right bool) { p.bracketed(x0, x1, y, 1, left, right) }
+func (p serifed) foot(x0, x1, y float64, left bool) { p.bracketed(x0, x1, y, 1, left, true) }
 
 // slab fills a serif that hangs from y at the head of a stem.
 func (p serifed) slab(x0, x1, y float64) { p.bracketed(x0, x1, y, -1, true, true) }
