@@ -175,7 +175,7 @@ func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.
 func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
 	t, err := accountdb.In(c.store).TokenByHash(ctx, SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) || err == nil && t.Person.ClosedAt != nil {
-		return nil, app.Problem(app.Unauthenticated, "unknown-token", "This token is not known; it may have been revoked, or the password was changed. Sign in again with `sparecrate sign-in`.")
+		return nil, app.Problem(app.Unauthenticated, "unknown-token", "This token is not known; it may have been revoked, or the password was changed.")
 	}
 	if err != nil {
 		return nil, err

@@ -72,6 +72,7 @@ func tree() *cli.Command {
 			"The commands under `file` need no service.",
 		EnableShellCompletion: true,
 		Suggest:               true,
+		Flags:                 []cli.Flag{&cli.BoolFlag{Name: "quiet", Usage: "no progress and no notes on standard error, only errors"}},
 		Commands: slices.Concat(
 			group("Catalog", importcmd.AddCommand(), importcmd.ImportsCommand(), catalogcmd.FamiliesCommand(), catalogcmd.FamilyCommand(), catalogcmd.SearchesCommand(),
 				catalogcmd.ShortlistCommand(), importcmd.HostedCommand(), importcmd.GapsCommand(), catalogcmd.MoveCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PreviewCommand(), catalogcmd.ClientCommand()),
@@ -80,7 +81,7 @@ func tree() *cli.Command {
 			group("Packs", sitecmd.PackCommand(), sitecmd.FileURLsCommand()),
 			group("Inspection", inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand()),
 			group("Files", filecmd.FileCommand()),
-			group("Administration", serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand()),
+			group("Administration", serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand(), manCommand()),
 		),
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {

@@ -9,6 +9,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -356,6 +357,11 @@ func TestMisuseAndHelp(t *testing.T) {
 	look(nil)
 	assert.Greater(t, leaves, 20)
 	assert.Contains(t, s.ok("completion", "bash"), "complete")
+	page := s.ok("man")
+	assert.Contains(t, page, ".TH sparecrate 1")
+	for _, command := range []string{"families", "pack", "file-urls", "inspections"} {
+		assert.Contains(t, page, ".SH "+command, "every command has its part")
+	}
 }
 
 // subcommands returns the commands that a help text lists, without their
@@ -372,7 +378,7 @@ func subcommands(help string) []string {
 		if len(words) < 2 || words[0] == "GLOBAL" {
 			continue // the heading of a group, or a line between groups
 		}
-		if name, _, _ := strings.Cut(words[0], ","); name != "help" && name != "completion" {
+		if name, _, _ := strings.Cut(words[0], ","); !slices.Contains([]string{"help", "completion", "man"}, name) {
 			names = append(names, name)
 		}
 	}

@@ -45,7 +45,7 @@ func FamiliesCommand() *cli.Command {
 				return terminal.Show(c, map[string]int{"families": *page.Total}, func(w io.Writer) { _, _ = fmt.Fprintln(w, *page.Total) })
 			}
 			found, err := terminal.AllFamilies(ctx, s, *q, func(m api.MeantWord) {
-				_, _ = fmt.Fprintf(c.Root().ErrWriter, "No results for %q; showing results for %s.\n", m.Typed, strings.Join(m.Words, ", "))
+				terminal.Note(c, "No results for %q; showing results for %s.", m.Typed, strings.Join(m.Words, ", "))
 			})
 			if err != nil {
 				return err

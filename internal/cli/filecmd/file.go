@@ -18,7 +18,7 @@ import (
 
 // progress draws a bar on a terminal, and nothing elsewhere or with --json.
 func progress(c *cli.Command, total int, doing string) *progressbar.ProgressBar {
-	if total < 2 || c.Bool("json") || !terminal.StderrIsTerminal() {
+	if total < 2 || !terminal.Progress(c) {
 		return progressbar.NewOptions(total, progressbar.OptionSetWriter(io.Discard))
 	}
 	return progressbar.NewOptions(total, progressbar.OptionSetWriter(os.Stderr), progressbar.OptionSetDescription(doing),
@@ -27,7 +27,7 @@ func progress(c *cli.Command, total int, doing string) *progressbar.ProgressBar 
 
 // BytesBar is a bar that counts bytes and tells their speed.
 func BytesBar(c *cli.Command, total int64, doing string) *progressbar.ProgressBar {
-	if c.Bool("json") || !terminal.StderrIsTerminal() {
+	if !terminal.Progress(c) {
 		return progressbar.NewOptions64(total, progressbar.OptionSetWriter(io.Discard))
 	}
 	return progressbar.NewOptions64(total, progressbar.OptionSetWriter(os.Stderr), progressbar.OptionSetDescription(doing),

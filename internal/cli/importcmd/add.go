@@ -271,7 +271,7 @@ func (w counting) Write(p []byte) (int, error) {
 // finished waits until nothing of an import is being worked on.
 func settled(ctx context.Context, c *cli.Command, s *api.Client, id int64, doing string) (*api.Import, error) {
 	bar := progressbar.NewOptions(-1, progressbar.OptionSetWriter(io.Discard))
-	if !c.Bool("json") && terminal.StderrIsTerminal() {
+	if terminal.Progress(c) {
 		bar = progressbar.NewOptions(-1, progressbar.OptionSetWriter(os.Stderr), progressbar.OptionSetDescription(doing), progressbar.OptionClearOnFinish(), progressbar.OptionShowCount())
 	}
 	for wait := 20 * time.Millisecond; ; wait = min(2*wait, time.Second) {

@@ -88,7 +88,7 @@ func inspectPages(ctx context.Context, c *cli.Command) error {
 	defer b.Close()
 	var pages []*inspect.Page
 	for _, address := range c.Args().Slice() {
-		if terminal.StderrIsTerminal() {
+		if terminal.Progress(c) {
 			_, _ = fmt.Fprintf(c.Root().ErrWriter, "inspecting %s ...\n", address)
 		}
 		p, err := b.Inspect(ctx, address, plan)

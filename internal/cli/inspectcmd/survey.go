@@ -64,7 +64,7 @@ func surveySite(ctx context.Context, c *cli.Command) error {
 	defer b.Close()
 	o := survey.Options{Pages: c.Int("pages"), Pause: c.Duration("pause"), Fetch: b.Fetch,
 		Inspect: func(ctx context.Context, address string) (*inspect.Page, error) { return b.Inspect(ctx, address, plan) }}
-	if terminal.StderrIsTerminal() {
+	if terminal.Progress(c) {
 		o.Told = func(done, known int, address string) {
 			_, _ = fmt.Fprintf(c.Root().ErrWriter, "page %d of %d that are known: %s\n", done+1, known, address)
 		}

@@ -321,7 +321,7 @@ func buildPack(ctx context.Context, c *cli.Command) error {
 
 // watchParts draws how many parts of a pack are made until it is stopped.
 func watchParts(ctx context.Context, c *cli.Command, s *api.Client, site int64) (stop func()) {
-	if c.Bool("json") || !terminal.StderrIsTerminal() {
+	if !terminal.Progress(c) {
 		return func() {}
 	}
 	ctx, cancel := context.WithCancel(ctx)

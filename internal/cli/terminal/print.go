@@ -149,10 +149,17 @@ func UntilDay(o *api.SignOff) string {
 	return " until " + o.Until.String()
 }
 
-// StderrIsTerminal says whether progress can be drawn.
-func StderrIsTerminal() bool {
-	info, err := os.Stderr.Stat()
-	return err == nil && info.Mode()&os.ModeCharDevice != 0
+// Progress reports whether progress is drawn: on a terminal, and neither with --json nor with
+// --quiet.
+func Progress(c *cli.Command) bool {
+	return !c.Bool("json") && !c.Bool("quiet") && term.IsTerminal(int(os.Stderr.Fd()))
+}
+
+// Note writes a note to standard error, but not with --quiet.
+func Note(c *cli.Command, format string, args ...any) {
+	if !c.Bool("quiet") {
+		_, _ = fmt.Fprintf(c.Root().ErrWriter, format+"\n", args...)
+	}
 }
 
 // DayFlag reads a day, nil where none is given.
