@@ -3723,6 +3723,9 @@ type WrongRule struct {
 // ActivityAction defines model for ActivityAction.
 type ActivityAction = string
 
+// ActivityClient defines model for ActivityClient.
+type ActivityClient = int64
+
 // ActivityFrom defines model for ActivityFrom.
 type ActivityFrom = openapi_types.Date
 
@@ -3776,6 +3779,9 @@ type ListActivityParams struct {
 	// To Last day
 	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
 
+	// Client Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names
+	Client *ActivityClient `form:"client,omitempty" json:"client,omitempty"`
+
 	// Choices Adds the people and actions to choose from
 	Choices *bool `form:"choices,omitempty" json:"choices,omitempty"`
 
@@ -3800,6 +3806,9 @@ type GetActivityFileParams struct {
 
 	// To Last day
 	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
+
+	// Client Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names
+	Client *ActivityClient `form:"client,omitempty" json:"client,omitempty"`
 }
 
 // ChangeBuilderParams defines parameters for ChangeBuilder.
@@ -9585,6 +9594,18 @@ func NewListActivityRequest(server string, params *ListActivityParams) (*http.Re
 
 		}
 
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Choices != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "choices", *params.Choices, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
@@ -9714,6 +9735,18 @@ func NewGetActivityFileRequest(server string, params *GetActivityFileParams) (*h
 		if params.To != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

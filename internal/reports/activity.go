@@ -21,11 +21,19 @@ const mostExported = 50_000
 type ActivityQuery struct {
 	Person, Action, Words *string
 	From, To              *openapi.Date // days, both included
+	Client                *int64
 }
 
 // filter returns the query as the database takes it.
-func (q ActivityQuery) filter() (reportdb.ActivityFilter, error) {
+func (q ActivityQuery) filter(ctx context.Context, s *store.Store) (reportdb.ActivityFilter, error) {
 	f := reportdb.ActivityFilter{Person: app.Filled(q.Person), Action: app.Filled(q.Action), Words: app.Filled(q.Words)}
+	if q.Client != nil {
+		of, err := app.ClientOf(ctx, s, "client", *q.Client)
+		if err != nil {
+			return f, err
+		}
+		f.Client = of.ID
+	}
 	if q.From != nil {
 		f.From = q.From.Time
 	}
@@ -44,7 +52,7 @@ func (r *Reports) Activity(ctx context.Context, p *store.Person, q ActivityQuery
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	f, err := q.filter()
+	f, err := q.filter(ctx, r.store)
 	if err != nil {
 		return nil, err
 	}
@@ -76,7 +84,7 @@ func (r *Reports) ActivityFile(ctx context.Context, p *store.Person, q ActivityQ
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return "", err
 	}
-	f, err := q.filter()
+	f, err := q.filter(ctx, r.store)
 	if err != nil {
 		return "", err
 	}

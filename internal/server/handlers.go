@@ -117,7 +117,7 @@ func (h *handlers) AddClient(ctx context.Context, r AddClientRequestObject) (Add
 }
 
 func (h *handlers) ListActivity(ctx context.Context, r ListActivityRequestObject) (ListActivityResponseObject, error) {
-	q := reports.ActivityQuery{Person: r.Params.Person, Action: r.Params.Action, Words: r.Params.Q, From: r.Params.From, To: r.Params.To}
+	q := reports.ActivityQuery{Person: r.Params.Person, Action: r.Params.Action, Words: r.Params.Q, From: r.Params.From, To: r.Params.To, Client: r.Params.Client}
 	found, err := h.rooms.Reports.Activity(ctx, edge.Who(ctx), q, r.Params.Choices != nil && *r.Params.Choices, r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
@@ -127,7 +127,7 @@ func (h *handlers) ListActivity(ctx context.Context, r ListActivityRequestObject
 
 func (h *handlers) GetActivityFile(ctx context.Context, r GetActivityFileRequestObject) (GetActivityFileResponseObject, error) {
 	var out bytes.Buffer
-	q := reports.ActivityQuery{Person: r.Params.Person, Action: r.Params.Action, Words: r.Params.Q, From: r.Params.From, To: r.Params.To}
+	q := reports.ActivityQuery{Person: r.Params.Person, Action: r.Params.Action, Words: r.Params.Q, From: r.Params.From, To: r.Params.To, Client: r.Params.Client}
 	name, err := h.rooms.Reports.ActivityFile(ctx, edge.Who(ctx), q, &out)
 	if err != nil {
 		return nil, err

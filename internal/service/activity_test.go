@@ -49,6 +49,14 @@ func TestActivityIsNarrowedAndExported(t *testing.T) {
 	assert.Len(t, list(api.ListActivityParams{From: day(first), To: day(last)}).Items, len(all.Items), "both days count")
 	assert.Empty(t, list(api.ListActivityParams{To: day(first.AddDate(0, 0, -1))}).Items)
 	assert.Empty(t, list(api.ListActivityParams{From: day(last.AddDate(0, 0, 1))}).Items)
+	// What belongs to a client, by the client's number.
+	of := map[string]bool{}
+	ferries := int64(2)
+	for _, a := range list(api.ListActivityParams{Client: &ferries}).Items {
+		of[a.Subject] = true
+	}
+	assert.True(t, of["Holmvik Ferries"] && of["Skerrow Sans"] && of["Holmvik timetable"] && of["license 1, Lanternjaw Type, LJ-2026-014"], "%v", of)
+	assert.False(t, of["Umbrisk Display"] || of["Orrery Hall visitor site"])
 	bad, err := c.ListActivityWithResponse(t.Context(), &api.ListActivityParams{From: day(last), To: day(last.AddDate(0, 0, -3))})
 	require.NoError(t, err)
 	assert.Equal(t, "bad-range", bad.ApplicationproblemJSONDefault.Code)

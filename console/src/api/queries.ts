@@ -346,6 +346,7 @@ export interface ActivityFilters {
   q?: string
   from?: string
   to?: string
+  client?: number
 }
 export const activity = (filters: Ref<ActivityFilters> = ref({})) => {
   watching(

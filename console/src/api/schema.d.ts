@@ -4953,6 +4953,8 @@ export interface components {
         ActivityWords: string;
         /** @description First day */
         ActivityFrom: string;
+        /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names */
+        ActivityClient: number;
         /** @description Last day */
         ActivityTo: string;
         /** @description Of builder rules */
@@ -9263,6 +9265,8 @@ export interface operations {
                 from?: components["parameters"]["ActivityFrom"];
                 /** @description Last day */
                 to?: components["parameters"]["ActivityTo"];
+                /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names */
+                client?: components["parameters"]["ActivityClient"];
                 /** @description Adds the people and actions to choose from */
                 choices?: boolean;
                 /** @description The `next` of the page before */
@@ -9300,6 +9304,8 @@ export interface operations {
                 from?: components["parameters"]["ActivityFrom"];
                 /** @description Last day */
                 to?: components["parameters"]["ActivityTo"];
+                /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names */
+                client?: components["parameters"]["ActivityClient"];
             };
             header?: never;
             path?: never;

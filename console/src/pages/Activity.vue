@@ -6,6 +6,7 @@ import { base } from '../api/client'
 import { activity, type ActivityFilters } from '../api/queries'
 import JobsPanel from '../components/shared/JobsPanel.vue'
 import Trouble from '../components/shared/Trouble.vue'
+import { useClient } from '../composables/client'
 import { when } from '../composables/show'
 
 /** Who did what, by day; narrowed by person, action, text and days, which stand in the page's URL. */
@@ -15,7 +16,10 @@ const names = ['person', 'action', 'q', 'from', 'to'] as const
 const filters = computed<ActivityFilters>(() =>
   Object.fromEntries(names.flatMap((n) => (typeof route.query[n] === 'string' ? [[n, route.query[n]]] : []))),
 )
-const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = activity(filters)
+/** The client that the console is narrowed to narrows this page, too. */
+const { id: client } = useClient()
+const asked = computed(() => (client.value ? { ...filters.value, client: client.value } : filters.value))
+const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = activity(asked)
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const people = computed(() => data.value?.pages[0]?.people ?? [])
 const actions = computed(() => data.value?.pages[0]?.actions ?? [])
@@ -38,7 +42,9 @@ const days = computed({
   get: () => [filters.value.from ?? '', filters.value.to ?? ''] as [string, string],
   set: (range: [string, string] | null) => set({ from: range?.[0] ?? '', to: range?.[1] ?? '' }),
 })
-const file = computed(() => `${base}/activity/file?${new URLSearchParams(filters.value as Record<string, string>)}`)
+const file = computed(
+  () => `${base}/activity/file?${new URLSearchParams(asked.value as unknown as Record<string, string>)}`,
+)
 
 const dayOf = (at: string) =>
   new Date(at).toLocaleDateString('en-US', { weekday: 'long', year: 'numeric', month: 'long', day: 'numeric' })

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
-import { clients, due, licenses, register, shortlists, sites } from '../api/queries'
+import { base } from '../api/client'
+import { activity, clients, due, licenses, register, shortlists, sites } from '../api/queries'
 import ClientActions from '../components/access/ClientActions.vue'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
@@ -10,7 +11,8 @@ import VerdictTag from '../components/shared/VerdictTag.vue'
 import ClientPack from '../components/site/ClientPack.vue'
 import { useClientStore } from '../composables/client'
 import { usePerson } from '../composables/person'
-import { away, some } from '../composables/show'
+import TimeAgo from '../components/shared/TimeAgo.vue'
+import { away, bytes, some } from '../composables/show'
 
 /** All of a client: families, licenses, sites, shortlists, what needs attention, and handing over. */
 const props = defineProps<{ id: number }>()
@@ -27,6 +29,13 @@ const { data: places, hasNextPage: moreSites, fetchNextPage: nextSites } = sites
 const { data: lists } = shortlists(computed(() => String(props.id)))
 const granted = computed(() => terms.value?.pages.flatMap((p) => p.items) ?? [])
 const allSites = computed(() => places.value?.pages.flatMap((p) => p.items) ?? [])
+const { data: log } = activity(computed(() => ({ client: props.id })))
+const recent = computed(() => log.value?.pages[0]?.items.slice(0, 8) ?? [])
+/** Documents of the client's licenses, each once. */
+const documents = computed(() => {
+  const all = granted.value.flatMap((l) => l.documents.map((d) => ({ ...d, license: l })))
+  return [...new Map(all.map((d) => [d.sha256, d])).values()]
+})
 const recording = ref(false)
 const packing = ref(false)
 </script>
@@ -114,6 +123,19 @@ const packing = ref(false)
       </ul>
       <ElButton v-if="moreTerms" @click="nextTerms()">Older licenses</ElButton>
       <p v-if="terms && !granted.length" class="soft">No license is granted to this client.</p>
+      <h2>Documents</h2>
+      <ul v-if="documents.length" class="list">
+        <li v-for="d in documents" :key="d.id" class="row site">
+          <a :href="`${base}/documents/${d.id}/content?inline=true`" target="_blank" class="name">{{ d.name }}</a>
+          <span class="soft small"
+            >{{ bytes(d.bytes) }}, of
+            <RouterLink :to="{ path: '/licenses', query: { show: d.license.id } }"
+              >license {{ d.license.id }}</RouterLink
+            ></span
+          >
+        </li>
+      </ul>
+      <p v-else class="soft">No documents. Attach orders and license texts to licenses.</p>
       <h2>Shortlists</h2>
       <ul class="list">
         <li v-for="l in lists ?? []" :key="l.id" class="row site">
@@ -122,6 +144,19 @@ const packing = ref(false)
         </li>
       </ul>
       <p v-if="lists && !lists.length" class="soft">No shortlists yet.</p>
+      <div class="row split">
+        <h2>Activity</h2>
+        <RouterLink to="/activity" @click="switched.id = client.id">Show all activity</RouterLink>
+      </div>
+      <ul v-if="recent.length" class="list small">
+        <li v-for="a in recent" :key="a.id" class="row site">
+          <TimeAgo class="soft" :at="a.at" />
+          <span
+            ><strong>{{ a.person }}</strong> {{ a.action }}: {{ a.subject }}</span
+          >
+        </li>
+      </ul>
+      <p v-else class="soft">No activity yet.</p>
       <h2>Hand over</h2>
       <p class="soft small">
         The archive is a zip with the original files, documents, licenses, sites and packs of this client. The register

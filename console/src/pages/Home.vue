@@ -27,7 +27,7 @@ const snoozed = ref(false)
 const { id: client } = useClient()
 const { data: list, error, isPending } = due(within, client, snoozed)
 const groups = computed(() => grouped(list.value?.items ?? []))
-const { data: log } = activity()
+const { data: log } = activity(computed(() => (client.value ? { client: client.value } : {})))
 const week = 7 * 864e5
 const done = computed(() => {
   const all = log.value?.pages.flatMap((p) => p.items) ?? []

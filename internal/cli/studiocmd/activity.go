@@ -21,6 +21,7 @@ func ActivityCommand() *cli.Command {
 			&cli.StringFlag{Name: "person", Usage: "`NAME` of who did it"},
 			&cli.StringFlag{Name: "action", Usage: "what was done, like `'built pack'`"},
 			&cli.StringFlag{Name: "find", Usage: "`TEXT` in what it was done to or in its details"},
+			&cli.StringFlag{Name: "client", Usage: "only what belongs to this `CLIENT`, by name or number"},
 			&cli.StringFlag{Name: "from", Usage: "first `DAY`, like 2026-09-01"},
 			&cli.StringFlag{Name: "to", Usage: "last `DAY`, like 2026-09-30"},
 			&cli.StringFlag{Name: "out", Usage: "CSV `FILE` to export to"},
@@ -39,8 +40,16 @@ func ActivityCommand() *cli.Command {
 				return err
 			}
 			person, action, find := terminal.Given(c, "person"), terminal.Given(c, "action"), terminal.Given(c, "find")
+			var client *int64
+			if c.IsSet("client") {
+				id, err := terminal.FindClient(ctx, s, c.String("client"))
+				if err != nil {
+					return err
+				}
+				client = &id
+			}
 			if out := c.String("out"); out != "" {
-				r, err := s.GetActivityFile(ctx, &api.GetActivityFileParams{Person: person, Action: action, Q: find, From: from, To: to})
+				r, err := s.GetActivityFile(ctx, &api.GetActivityFileParams{Person: person, Action: action, Q: find, From: from, To: to, Client: client})
 				n, err := terminal.Download(r, err, out)
 				if err != nil {
 					return err
@@ -49,7 +58,7 @@ func ActivityCommand() *cli.Command {
 				return nil
 			}
 			limit := c.Int("limit")
-			found, err := terminal.Call[api.ActivityPage](s.ListActivity(ctx, &api.ListActivityParams{Limit: &limit, Person: person, Action: action, Q: find, From: from, To: to}))
+			found, err := terminal.Call[api.ActivityPage](s.ListActivity(ctx, &api.ListActivityParams{Limit: &limit, Person: person, Action: action, Q: find, From: from, To: to, Client: client}))
 			if err != nil {
 				return err
 			}
