@@ -57,13 +57,11 @@ func changeFamilyCommand() *cli.Command {
 				tags := c.StringSlice("tag")
 				ch.Tags = &tags
 			}
-			if c.IsSet("client") {
-				id, err := terminal.FindClient(ctx, s, c.String("client"))
-				if err != nil {
-					return err
-				}
-				ch.Client = &id
+			of, err := terminal.GivenClient(ctx, s, c)
+			if err != nil {
+				return err
 			}
+			ch.Client = of
 			if ch == (api.FamilyChange{}) {
 				return terminal.Misused("say what is to be changed, such as --tag or --designer")
 			}

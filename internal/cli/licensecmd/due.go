@@ -180,13 +180,11 @@ func listDue(ctx context.Context, c *cli.Command) error {
 	if c.Bool("snoozed") {
 		q.Snoozed = new(true)
 	}
-	if c.IsSet("client") {
-		id, err := terminal.FindClient(ctx, s, c.String("client"))
-		if err != nil {
-			return err
-		}
-		q.Client = &id
+	of, err := terminal.GivenClient(ctx, s, c)
+	if err != nil {
+		return err
 	}
+	q.Client = of
 	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &q))
 	if err != nil {
 		return err
@@ -251,13 +249,9 @@ func RegisterCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			var client *int64
-			if c.IsSet("client") {
-				id, err := terminal.FindClient(ctx, s, c.String("client"))
-				if err != nil {
-					return err
-				}
-				client = &id
+			client, err := terminal.GivenClient(ctx, s, c)
+			if err != nil {
+				return err
 			}
 			if out := c.String("out"); out != "" {
 				form := api.GetRegisterFileParamsFormat(strings.ToLower(out[strings.LastIndex(out, ".")+1:]))

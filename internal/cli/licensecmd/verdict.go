@@ -78,13 +78,11 @@ func giveVerdict(ctx context.Context, c *cli.Command) error {
 		}
 		q.Site = &id
 	}
-	if c.IsSet("client") {
-		id, err := terminal.FindClient(ctx, s, c.String("client"))
-		if err != nil {
-			return err
-		}
-		q.Client = &id
+	of, err := terminal.GivenClient(ctx, s, c)
+	if err != nil {
+		return err
 	}
+	q.Client = of
 	if style := c.String("face"); style != "" {
 		i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
 		if i < 0 {

@@ -40,13 +40,9 @@ func ActivityCommand() *cli.Command {
 				return err
 			}
 			person, action, find := terminal.Given(c, "person"), terminal.Given(c, "action"), terminal.Given(c, "find")
-			var client *int64
-			if c.IsSet("client") {
-				id, err := terminal.FindClient(ctx, s, c.String("client"))
-				if err != nil {
-					return err
-				}
-				client = &id
+			client, err := terminal.GivenClient(ctx, s, c)
+			if err != nil {
+				return err
 			}
 			if out := c.String("out"); out != "" {
 				r, err := s.GetActivityFile(ctx, &api.GetActivityFileParams{Person: person, Action: action, Q: find, From: from, To: to, Client: client})

@@ -119,6 +119,15 @@ func FindFamily(ctx context.Context, s *api.Client, text string) (int64, error) 
 	return id, err
 }
 
+// GivenClient returns the number of the client that --client names, nil where it is not given.
+func GivenClient(ctx context.Context, s *api.Client, c *cli.Command) (*int64, error) {
+	if !c.IsSet("client") {
+		return nil, nil //nolint:nilnil // no client is one of the answers
+	}
+	id, err := FindClient(ctx, s, c.String("client"))
+	return &id, err
+}
+
 // FindClient finds the client that a text names, by number or name.
 func FindClient(ctx context.Context, s *api.Client, text string) (int64, error) {
 	found, err := Call[api.ClientList](s.ListClients(ctx))
