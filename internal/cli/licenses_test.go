@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -160,9 +161,11 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 	_, errs, code = s.run("site", "live", "Growers' almanac")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "Tidegarth Poster is blocked")
-	assert.Contains(t, s.ok("views", "enter", "Orrery Hall visitor site", "2026-10=51,000"), "It is over its limit.")
+	now := time.Now().UTC()
+	last := time.Date(now.Year(), now.Month()-1, 1, 0, 0, 0, 0, time.UTC).Format("2006-01")
+	assert.Contains(t, s.ok("views", "enter", "Orrery Hall visitor site", last+"=51,000"), "It is over its limit.")
 	assert.Contains(t, s.ok("due"), "51,000 of 50,000 page views")
-	assert.Contains(t, s.ok("views", "import", "Orrery Hall visitor site", s.write("v.csv", []byte("Month,Views\n2026-10,41000\n"))), "41,000")
+	assert.Contains(t, s.ok("views", "import", "Orrery Hall visitor site", s.write("v.csv", []byte("Month,Views\n"+last+",41000\n"))), "41,000")
 	out, _, _ := s.run("verdict", "--json", "Tidegarth Poster")
 	var v struct{ State string }
 	require.NoError(t, json.Unmarshal([]byte(out), &v))
