@@ -93,7 +93,7 @@ func TestScreens(t *testing.T) {
 	if folder == "" {
 		t.Skip("SPARECRATE_SCREENS names no folder")
 	}
-	s := servicetest.Start(t, servicetest.Demo)
+	s := servicetest.Start(t, servicetest.WholeDemo)
 	ctx := tab(t, "")
 	shot := func(name string, steps ...browsertest.Step) {
 		browsertest.Do(t, ctx, append(steps, chromedp.Sleep(400*time.Millisecond))...)
@@ -101,18 +101,19 @@ func TestScreens(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name+".png"), png, 0o600))
 	}
-	signIn(t, ctx, s, api.RoleAdmin, "/families")
+	signIn(t, ctx, s, api.RoleAdmin, "/families?view=grid")
 	shot("catalog", allSet())
 	shot("home", chromedp.Navigate(s.Address+"/"), browsertest.Visible(".item"))
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))
 	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
-	shot("family", chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible(".face"), allSet())
+	shot("family", chromedp.Navigate(s.Address+"/families/7"), browsertest.Visible(".face"), allSet())
 	shot("imports", chromedp.Navigate(s.Address+"/imports/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
-	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), browsertest.Visible(".columns section"), allSet())
+	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=6&id=7"), browsertest.Visible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("Depends on this license"))
 	_, err := s.Client(t, api.RoleAdmin).AddOutletWithResponse(t.Context(), 1, api.NewOutlet{Name: "Ticket app", Builder: "android-app"})
 	require.NoError(t, err)
+	shot("style-guide", chromedp.Navigate(s.Address+"/sites/6/guide"), browsertest.Visible("article.guide"), allSet())
 	shot("roles", chromedp.Navigate(s.Address+"/sites/1/roles"), browsertest.Visible(".role"), allSet())
 	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), browsertest.Visible(".example table"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible("table.plain"), press("Subset or change Skerrow Sans"), browsertest.Visible(".el-dialog"),

@@ -74,6 +74,18 @@ func Demo(ctx context.Context, c *rooms.Rooms, data, oneTime string) (email, pas
 	return in.Email, in.Password, nil
 }
 
+// WholeDemo fills in the demo studio with all that it has after some years.
+func WholeDemo(ctx context.Context, c *rooms.Rooms, data, oneTime string) (email, password string, err error) {
+	in, err := demo.Fill(ctx, c, data, oneTime)
+	if err != nil {
+		return "", "", err
+	}
+	if oneTime != "" {
+		err = demo.More(ctx, c, in)
+	}
+	return in.Email, in.Password, err
+}
+
 // template is a service that was filled and then stopped; those that start with the
 // same filling start with copies of its data.
 type template struct {
