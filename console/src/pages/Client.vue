@@ -94,7 +94,7 @@ const packing = ref(false)
               <td class="num">{{ r.faces }}</td>
               <td class="small">{{ r.licenses.join('; ') }}</td>
               <td class="small">{{ r.sites.join(', ') }}</td>
-              <td class="small missing">{{ r.missing.join(', ') }}</td>
+              <td class="small missing">{{ r.missing.join(' ') }}</td>
             </tr>
           </tbody>
         </table>

@@ -62,8 +62,8 @@ const put = change(
       <div>
         <h1>Get started</h1>
         <p class="soft">
-          {{ studio }} has no packs yet. Five steps lead from a folder of fonts to a pack that can be uploaded. You can
-          leave at any step and come back.
+          Five steps lead from a folder of fonts to a pack that can be uploaded. You can leave at any step and come
+          back.
         </p>
       </div>
       <span class="soft">{{ done }} of 5 done</span>
