@@ -146,7 +146,7 @@ const (
 
 func (d *Design) metrics(glyphs []glyph, bounds []glyf.Bounds) ([]table.Metric, table.Hhea) {
 	h := table.Hhea{
-		Ascent: lineAscent, Descent: lineDescent, CaretRise: 1000, CaretRun: int16(1000 * math.Tan(d.Slant*math.Pi/180)), LongMetrics: uint16(len(glyphs)),
+		Ascent: lineAscent, Descent: lineDescent, CaretRise: 1, LongMetrics: uint16(len(glyphs)),
 		MinLeft: math.MaxInt16, MinRight: math.MaxInt16,
 	}
 	metrics := make([]table.Metric, len(glyphs))
