@@ -7,7 +7,21 @@ import (
 	"strings"
 
 	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
 )
+
+// compressed sends the console's text smaller. Answers of the API are left alone: they hold what
+// people type beside secrets, and their size would tell of both.
+var compressed = middleware.GzipWithConfig(middleware.GzipConfig{
+	MinLength: 1000,
+	Skipper: func(c *echo.Context) bool {
+		switch path.Ext(c.Request().URL.Path) {
+		case ".js", ".css", ".svg", "":
+			return c.Request().Header.Get("Range") != ""
+		}
+		return true
+	},
+})
 
 // console serves the built console. Addresses that are pages of the console's
 // own get its index; files with a hash in their name are kept by browsers for good.

@@ -67,7 +67,7 @@ func Handler(c Config) http.Handler {
 	documents(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	printedInspection(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	proofPages(e, c.Catalog, edge.Identified(c.Catalog, sessions))
-	e.GET("/*", console(c.Console))
+	e.GET("/*", console(c.Console), compressed)
 	return http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))
 }
 
