@@ -4562,7 +4562,7 @@ type ClientInterface interface {
 	// Corresponds with GET /activity (the `ListActivity` operationId).
 	ListActivity(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 	//
 	// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
 	GetActivityFile(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -5952,7 +5952,7 @@ func (c *Client) ListActivity(ctx context.Context, params *ListActivityParams, r
 	return c.Client.Do(req)
 }
 
-// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 //
 // Corresponds with GET /activity/file (the `GetActivityFile` operationId).
 func (c *Client) GetActivityFile(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -17796,7 +17796,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /activity (the `ListActivity` operationId).
 	ListActivityWithResponse(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*ListActivityResponse, error)
 
-	// GetActivityFileWithResponse Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	// GetActivityFileWithResponse Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -27519,7 +27519,7 @@ func (c *ClientWithResponses) ListActivityWithResponse(ctx context.Context, para
 	return ParseListActivityResponse(rsp)
 }
 
-// GetActivityFileWithResponse Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+// GetActivityFileWithResponse Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 //
 // Returns a wrapper object for the known response body format(s).
 //

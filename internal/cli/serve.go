@@ -204,13 +204,21 @@ func demoCommand() *cli.Command {
 				if err != nil || password == "" {
 					return err
 				}
+				if err := in.Mark(o.Data, false); err != nil {
+					return err
+				}
 				if err := demo.Hosted(ctx, crate, in, hosting); err != nil {
 					return err
 				}
-				if err := demo.Published(ctx, crate, in, site); err != nil || c.Bool("small") {
+				if err := demo.Published(ctx, crate, in, site); err != nil {
 					return err
 				}
-				return demo.More(ctx, crate, in)
+				if !c.Bool("small") {
+					if err := demo.More(ctx, crate, in); err != nil {
+						return err
+					}
+				}
+				return in.Mark(o.Data, true)
 			}
 			o.Ready = func(address string) {
 				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: desk, Site: site}, func(w io.Writer) {

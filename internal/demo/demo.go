@@ -87,6 +87,13 @@ func Fill(ctx context.Context, c *rooms.Rooms, data, oneTimePassword string) (*S
 	return in, in.save(path)
 }
 
+// Mark records in a data folder whether all of the demo is in place: a demo that was interrupted
+// before that is refused at the next start.
+func (in *SignIn) Mark(data string, filled bool) error {
+	in.Filled = filled
+	return in.save(filepath.Join(data, signInFile))
+}
+
 func (in *SignIn) save(path string) error {
 	b, err := json.Marshal(in)
 	if err != nil {

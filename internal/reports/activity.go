@@ -14,8 +14,8 @@ import (
 	"sparecrate/internal/store/reportdb"
 )
 
-// mostExported bounds the lines of an exported file.
-const mostExported = 50_000
+// mostExported bounds the lines of an exported file, which is made in memory.
+const mostExported = 10_000
 
 // ActivityQuery is what activity is narrowed to; nil does not narrow.
 type ActivityQuery struct {

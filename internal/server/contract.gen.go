@@ -24,7 +24,7 @@ type ServerInterface interface {
 	// ListActivity Who did what, newest first
 	// (GET /activity)
 	ListActivity(ctx *echo.Context, params ListActivityParams) error
-	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 	// (GET /activity/file)
 	GetActivityFile(ctx *echo.Context, params GetActivityFileParams) error
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
@@ -11271,7 +11271,7 @@ type StrictServerInterface interface {
 	// ListActivity Who did what, newest first
 	// (GET /activity)
 	ListActivity(ctx context.Context, request ListActivityRequestObject) (ListActivityResponseObject, error)
-	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines
+	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 	// (GET /activity/file)
 	GetActivityFile(ctx context.Context, request GetActivityFileRequestObject) (GetActivityFileResponseObject, error)
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped

@@ -2459,7 +2459,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who did what as a CSV file (RFC 4180), newest first, at most 50,000 lines */
+        /** Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines */
         get: operations["getActivityFile"];
         put?: never;
         post?: never;

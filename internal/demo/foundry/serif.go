@@ -232,7 +232,7 @@ func (p serifed) beaks(r rune, a box) {
 	}
 }
 
-// feet gives the narrow letters of a monospaced design the bars that fill their room.
+// feet adds bars to the narrow letters of a monospaced design, so that they fill their advance.
 func feet(p *pen, r rune) {
 	d := p.d
 	b := extent(p.contours)
