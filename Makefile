@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help pages setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages pairs stale console format clean
+.PHONY: help pages setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
 BIN := .build/bin/sparecrate
 CONSOLE := docs/GUIDE.md $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -77,6 +77,9 @@ generate: tools ## make code from the contract
 
 languages: setup ## make the table of languages from a CLDR package anew
 	node scripts/languages.mjs
+
+blocks: setup ## make the table of Unicode's blocks anew
+	node scripts/blocks.mjs
 
 pairs: setup ## count anew which letters follow which, for stand-in fonts
 	node scripts/pairs.mjs

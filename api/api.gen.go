@@ -863,6 +863,30 @@ func (e StatedTermField) Valid() bool {
 	}
 }
 
+// Defines values for StoredFilesWhat.
+const (
+	StoredConverted StoredFilesWhat = "converted"
+	StoredDocuments StoredFilesWhat = "documents"
+	StoredOriginals StoredFilesWhat = "originals"
+	StoredPacks     StoredFilesWhat = "packs"
+)
+
+// Valid indicates whether the value is a known member of the StoredFilesWhat enum.
+func (e StoredFilesWhat) Valid() bool {
+	switch e {
+	case StoredConverted:
+		return true
+	case StoredDocuments:
+		return true
+	case StoredOriginals:
+		return true
+	case StoredPacks:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TermState.
 const (
 	TermEnded    TermState = "ended"
@@ -1328,6 +1352,16 @@ type Confirmation struct {
 // Consent defines model for Consent.
 type Consent string
 
+// CoveredSet defines model for CoveredSet.
+type CoveredSet struct {
+	Covered int    `json:"covered"`
+	Name    string `json:"name"`
+	Of      int    `json:"of"`
+
+	// Set What `set` of /characters takes
+	Set string `json:"set"`
+}
+
 // Document defines model for Document.
 type Document struct {
 	AddedAt time.Time `json:"addedAt"`
@@ -1387,6 +1421,9 @@ type DueItem struct {
 
 	// Message What is the matter and what to do
 	Message string `json:"message"`
+
+	// Owner The person it is assigned to
+	Owner   *Ref   `json:"owner,omitempty"`
 	SignOff *int64 `json:"signOff,omitempty"`
 	Sites   []Ref  `json:"sites"`
 
@@ -1464,6 +1501,13 @@ type Face struct {
 	// Style The style's name within the family
 	Style   string       `json:"style"`
 	Verdict VerdictState `json:"verdict"`
+}
+
+// FaceCoverage defines model for FaceCoverage.
+type FaceCoverage struct {
+	Blocks    []CoveredSet `json:"blocks"`
+	Languages []CoveredSet `json:"languages"`
+	Scripts   []CoveredSet `json:"scripts"`
 }
 
 // FaceFormat A format of a face, and whether it is there
@@ -2569,6 +2613,12 @@ type NewOutlet struct {
 	Name string `json:"name"`
 }
 
+// NewOwner defines model for NewOwner.
+type NewOwner struct {
+	// Person The number of an editor or admin
+	Person int64 `json:"person"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Email string `json:"email"`
@@ -2690,6 +2740,18 @@ type Outlet struct {
 	// Id A site's: an outlet is read, planned and packed like one
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
+}
+
+// Owner defines model for Owner.
+type Owner struct {
+	Email string `json:"email"`
+	Id    int64  `json:"id"`
+	Name  string `json:"name"`
+}
+
+// OwnerList defines model for OwnerList.
+type OwnerList struct {
+	Items []Owner `json:"items"`
 }
 
 // Pack defines model for Pack.
@@ -3283,6 +3345,14 @@ type SavedSearchList struct {
 	Items []SavedSearch `json:"items"`
 }
 
+// ScheduledWork defines model for ScheduledWork.
+type ScheduledWork struct {
+	// Every How often, in words
+	Every string     `json:"every"`
+	Name  string     `json:"name"`
+	Next  *time.Time `json:"next,omitempty"`
+}
+
 // SearchWords defines model for SearchWords.
 type SearchWords struct {
 	Features []string   `json:"features"`
@@ -3314,6 +3384,40 @@ type SelfHost struct {
 
 	// Source The number of a source of the family; all of them when left out
 	Source *int64 `json:"source,omitempty"`
+}
+
+// Settings defines model for Settings.
+type Settings struct {
+	// Address The URL of the service, as e-mails give it
+	Address string `json:"address"`
+
+	// Free Bytes that are free on the disk of the files; missing where they are not in a folder
+	Free   *int64 `json:"free,omitempty"`
+	Limits struct {
+		ArchiveBytes  int64 `json:"archiveBytes"`
+		DocumentBytes int64 `json:"documentBytes"`
+		FontBytes     int64 `json:"fontBytes"`
+	} `json:"limits"`
+	Mail struct {
+		Encrypted bool   `json:"encrypted"`
+		From      string `json:"from"`
+
+		// Server host:port, empty where no e-mail is sent
+		Server string `json:"server"`
+
+		// Weekly How many people subscribed to the weekly e-mail
+		Weekly int `json:"weekly"`
+	} `json:"mail"`
+	Schedules []ScheduledWork `json:"schedules"`
+	SignIn    struct {
+		// IdleMinutes A session that is not used ends after it
+		IdleMinutes    int `json:"idleMinutes"`
+		LongestMinutes int `json:"longestMinutes"`
+
+		// Secure Cookies are sent over HTTPS only
+		Secure bool `json:"secure"`
+	} `json:"signIn"`
+	Stored []StoredFiles `json:"stored"`
 }
 
 // Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
@@ -3401,6 +3505,32 @@ type SignOffList struct {
 
 // SignOffState Overtaken when the reasons it was given for are others now
 type SignOffState string
+
+// SignedIn defines model for SignedIn.
+type SignedIn struct {
+	// Address The network address that it was begun from
+	Address string `json:"address"`
+
+	// Browser What it was begun with, like "Firefox on Linux"; empty where that is not known
+	Browser string `json:"browser"`
+
+	// Current The session that asks
+	Current bool `json:"current"`
+
+	// EndsAt When it ends if it is not used until then
+	EndsAt time.Time `json:"endsAt"`
+	Id     int64     `json:"id"`
+	Person Ref       `json:"person"`
+
+	// SeenAt When it was last used
+	SeenAt    time.Time `json:"seenAt"`
+	StartedAt time.Time `json:"startedAt"`
+}
+
+// SignedInList defines model for SignedInList.
+type SignedInList struct {
+	Items []SignedIn `json:"items"`
+}
 
 // Site defines model for Site.
 type Site struct {
@@ -3592,6 +3722,32 @@ type StatedTerms struct {
 	Spdx     *string      `json:"spdx,omitempty"`
 	Terms    []StatedTerm `json:"terms"`
 	Warnings []Finding    `json:"warnings"`
+}
+
+// StoredFiles defines model for StoredFiles.
+type StoredFiles struct {
+	Bytes int64           `json:"bytes"`
+	Files int             `json:"files"`
+	What  StoredFilesWhat `json:"what"`
+}
+
+// StoredFilesWhat defines model for StoredFiles.What.
+type StoredFilesWhat string
+
+// Studio defines model for Studio.
+type Studio struct {
+	Client Ref `json:"client"`
+
+	// Clients Without the studio itself
+	Clients int `json:"clients"`
+
+	// Families With a face, not deleted
+	Families int `json:"families"`
+	Licenses int `json:"licenses"`
+
+	// Packs Built so far
+	Packs int `json:"packs"`
+	Sites int `json:"sites"`
 }
 
 // TagCount defines model for TagCount.
@@ -3849,8 +4005,11 @@ type ListDueParams struct {
 	Within *int `form:"within,omitempty" json:"within,omitempty"`
 
 	// Snoozed Also items that are snoozed
-	Snoozed *bool  `form:"snoozed,omitempty" json:"snoozed,omitempty"`
-	Client  *int64 `form:"client,omitempty" json:"client,omitempty"`
+	Snoozed *bool `form:"snoozed,omitempty" json:"snoozed,omitempty"`
+
+	// Owner Only items assigned to a person - an e-mail address, "me", or "none" for those without an owner
+	Owner  *string `form:"owner,omitempty" json:"owner,omitempty"`
+	Client *int64  `form:"client,omitempty" json:"client,omitempty"`
 }
 
 // WatchEventsParams defines parameters for WatchEvents.
@@ -4029,6 +4188,12 @@ type ListCharactersParams struct {
 	// Q Words of the name, a character itself, or a code point such as U+20AC
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
 
+	// Set Only those of a set - a block, script or language such as block:Arrows, script:Greek or language:pl
+	Set *string `form:"set,omitempty" json:"set,omitempty"`
+
+	// Missing The letters of a language set that the face does not have
+	Missing *bool `form:"missing,omitempty" json:"missing,omitempty"`
+
 	// After The code point before the page
 	After *int `form:"after,omitempty" json:"after,omitempty"`
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
@@ -4039,6 +4204,11 @@ type GetFileContentParams struct {
 	Format *FileFormat `form:"format,omitempty" json:"format,omitempty"`
 
 	// Place Which face of a collection, from 0; asked for together with a format
+	Place *int `form:"place,omitempty" json:"place,omitempty"`
+}
+
+// MeasureCoverageParams defines parameters for MeasureCoverage.
+type MeasureCoverageParams struct {
 	Place *int `form:"place,omitempty" json:"place,omitempty"`
 }
 
@@ -4210,6 +4380,12 @@ type SetWeeklyJSONBody struct {
 	Weekly bool `json:"weekly"`
 }
 
+// ListSessionsParams defines parameters for ListSessions.
+type ListSessionsParams struct {
+	// Everyone Everybody's sessions (admin)
+	Everyone *bool `form:"everyone,omitempty" json:"everyone,omitempty"`
+}
+
 // ListShortlistsParams defines parameters for ListShortlists.
 type ListShortlistsParams struct {
 	// Client Name or number of a client
@@ -4321,8 +4497,14 @@ type TryUploadMultipartRequestBody TryUploadMultipartBody
 // AddClientJSONRequestBody defines body for AddClient for application/json ContentType.
 type AddClientJSONRequestBody = NewStudioClient
 
+// ChangeClientJSONRequestBody defines body for ChangeClient for application/json ContentType.
+type ChangeClientJSONRequestBody = NewStudioClient
+
 // BuildClientPackJSONRequestBody defines body for BuildClientPack for application/json ContentType.
 type BuildClientPackJSONRequestBody = NewClientPack
+
+// AssignDueJSONRequestBody defines body for AssignDue for application/json ContentType.
+type AssignDueJSONRequestBody = NewOwner
 
 // SnoozeDueJSONRequestBody defines body for SnoozeDue for application/json ContentType.
 type SnoozeDueJSONRequestBody = NewSnooze
@@ -4671,6 +4853,20 @@ type ClientInterface interface {
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClient(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ChangeClientWithBody Rename a client, or the studio itself (admin)
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+	ChangeClientWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeClient Rename a client, or the studio itself (admin)
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+	ChangeClient(ctx context.Context, id Id, body ChangeClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
 	//
 	// Corresponds with POST /clients/{id}/archive (the `ArchiveClient` operationId).
@@ -4726,6 +4922,30 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /due/mail (the `SendDue` operationId).
 	SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListOwners The people to whom an item of the due list can be assigned
+	//
+	// Corresponds with GET /due/owners (the `ListOwners` operationId).
+	ListOwners(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UnassignDue Take an item of the due list from the person it is assigned to
+	//
+	// Corresponds with DELETE /due/{key}/owner (the `UnassignDue` operationId).
+	UnassignDue(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AssignDueWithBody Assign an item of the due list to a person
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+	AssignDueWithBody(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AssignDue Assign an item of the due list to a person
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+	AssignDue(ctx context.Context, key string, body AssignDueJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// WakeDue Show an item of the due list again
 	//
@@ -5036,6 +5256,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MeasureCoverage How much a face has of each Unicode block, script and language that it has something of
+	//
+	// Corresponds with GET /files/{id}/coverage (the `MeasureCoverage` operationId).
+	MeasureCoverage(ctx context.Context, id Id, params *MeasureCoverageParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// FindFallback Rules for local fonts that take as much room as a face
 	//
@@ -5526,6 +5751,21 @@ type ClientInterface interface {
 	// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
 	SetWeekly(ctx context.Context, body SetWeeklyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListSessions Where one is signed in, or where everybody is (admin)
+	//
+	// Corresponds with GET /sessions (the `ListSessions` operationId).
+	ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndSession End a session of one's own, or anybody's (admin)
+	//
+	// Corresponds with DELETE /sessions/{id} (the `EndSession` operationId).
+	EndSession(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetSettings How the service is set up - e-mail, storage, schedules, sign-in (admin)
+	//
+	// Corresponds with GET /settings (the `GetSettings` operationId).
+	GetSettings(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListShortlists Named, ordered picks of families, by name
 	//
 	// Corresponds with GET /shortlists (the `ListShortlists` operationId).
@@ -5912,6 +6152,11 @@ type ClientInterface interface {
 	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
 	SetViews(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetStudio The studio, and how much of everything it has
+	//
+	// Corresponds with GET /studio (the `GetStudio` operationId).
+	GetStudio(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListTokens One's own tokens, or everybody's (admin)
 	//
 	// Corresponds with GET /tokens (the `ListTokens` operationId).
@@ -6231,6 +6476,40 @@ func (c *Client) AddClient(ctx context.Context, body AddClientJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
+// ChangeClientWithBody Rename a client, or the studio itself (admin)
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+func (c *Client) ChangeClientWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeClientRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeClient Rename a client, or the studio itself (admin)
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+func (c *Client) ChangeClient(ctx context.Context, id Id, body ChangeClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeClientRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
 //
 // Corresponds with POST /clients/{id}/archive (the `ArchiveClient` operationId).
@@ -6377,6 +6656,70 @@ func (c *Client) ListDue(ctx context.Context, params *ListDueParams, reqEditors 
 // Corresponds with POST /due/mail (the `SendDue` operationId).
 func (c *Client) SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSendDueRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListOwners The people to whom an item of the due list can be assigned
+//
+// Corresponds with GET /due/owners (the `ListOwners` operationId).
+func (c *Client) ListOwners(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListOwnersRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UnassignDue Take an item of the due list from the person it is assigned to
+//
+// Corresponds with DELETE /due/{key}/owner (the `UnassignDue` operationId).
+func (c *Client) UnassignDue(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUnassignDueRequest(c.Server, key)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AssignDueWithBody Assign an item of the due list to a person
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+func (c *Client) AssignDueWithBody(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAssignDueRequestWithBody(c.Server, key, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AssignDue Assign an item of the due list to a person
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+func (c *Client) AssignDue(ctx context.Context, key string, body AssignDueJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAssignDueRequest(c.Server, key, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7167,6 +7510,21 @@ func (c *Client) ListCharacters(ctx context.Context, id Id, params *ListCharacte
 // Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 func (c *Client) GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetFileContentRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MeasureCoverage How much a face has of each Unicode block, script and language that it has something of
+//
+// Corresponds with GET /files/{id}/coverage (the `MeasureCoverage` operationId).
+func (c *Client) MeasureCoverage(ctx context.Context, id Id, params *MeasureCoverageParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMeasureCoverageRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -8456,6 +8814,51 @@ func (c *Client) SetWeekly(ctx context.Context, body SetWeeklyJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
+// ListSessions Where one is signed in, or where everybody is (admin)
+//
+// Corresponds with GET /sessions (the `ListSessions` operationId).
+func (c *Client) ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSessionsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndSession End a session of one's own, or anybody's (admin)
+//
+// Corresponds with DELETE /sessions/{id} (the `EndSession` operationId).
+func (c *Client) EndSession(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndSessionRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetSettings How the service is set up - e-mail, storage, schedules, sign-in (admin)
+//
+// Corresponds with GET /settings (the `GetSettings` operationId).
+func (c *Client) GetSettings(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSettingsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListShortlists Named, ordered picks of families, by name
 //
 // Corresponds with GET /shortlists (the `ListShortlists` operationId).
@@ -9442,6 +9845,21 @@ func (c *Client) SetViews(ctx context.Context, id Id, body SetViewsJSONRequestBo
 	return c.Client.Do(req)
 }
 
+// GetStudio The studio, and how much of everything it has
+//
+// Corresponds with GET /studio (the `GetStudio` operationId).
+func (c *Client) GetStudio(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetStudioRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListTokens One's own tokens, or everybody's (admin)
 //
 // Corresponds with GET /tokens (the `ListTokens` operationId).
@@ -10196,6 +10614,53 @@ func NewAddClientRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewChangeClientRequest calls the generic ChangeClient builder with application/json body
+func NewChangeClientRequest(server string, id Id, body ChangeClientJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeClientRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewChangeClientRequestWithBody constructs an http.Request for the ChangeClient method, with any body, and a specified content type
+func NewChangeClientRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/clients/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewArchiveClientRequest constructs an http.Request for the ArchiveClient method
 func NewArchiveClientRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -10577,6 +11042,18 @@ func NewListDueRequest(server string, params *ListDueParams) (*http.Request, err
 
 		}
 
+		if params.Owner != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "owner", *params.Owner, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Client != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
@@ -10626,6 +11103,114 @@ func NewSendDueRequest(server string) (*http.Request, error) {
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewListOwnersRequest constructs an http.Request for the ListOwners method
+func NewListOwnersRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due/owners")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewUnassignDueRequest constructs an http.Request for the UnassignDue method
+func NewUnassignDueRequest(server string, key string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due/%s/owner", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAssignDueRequest calls the generic AssignDue builder with application/json body
+func NewAssignDueRequest(server string, key string, body AssignDueJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAssignDueRequestWithBody(server, key, "application/json", bodyReader)
+}
+
+// NewAssignDueRequestWithBody constructs an http.Request for the AssignDue method, with any body, and a specified content type
+func NewAssignDueRequestWithBody(server string, key string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due/%s/owner", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -12716,6 +13301,30 @@ func NewListCharactersRequest(server string, id Id, params *ListCharactersParams
 
 		}
 
+		if params.Set != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "set", *params.Set, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Missing != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "missing", *params.Missing, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.After != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "after", *params.After, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
@@ -12800,6 +13409,67 @@ func NewGetFileContentRequest(server string, id Id, params *GetFileContentParams
 			}
 
 		}
+
+		if params.Place != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "place", *params.Place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewMeasureCoverageRequest constructs an http.Request for the MeasureCoverage method
+func NewMeasureCoverageRequest(server string, id Id, params *MeasureCoverageParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/%s/coverage", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
 
 		if params.Place != nil {
 
@@ -15559,6 +16229,121 @@ func NewSetWeeklyRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewListSessionsRequest constructs an http.Request for the ListSessions method
+func NewListSessionsRequest(server string, params *ListSessionsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Everyone != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "everyone", *params.Everyone, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewEndSessionRequest constructs an http.Request for the EndSession method
+func NewEndSessionRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetSettingsRequest constructs an http.Request for the GetSettings method
+func NewGetSettingsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/settings")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListShortlistsRequest constructs an http.Request for the ListShortlists method
 func NewListShortlistsRequest(server string, params *ListShortlistsParams) (*http.Request, error) {
 	var err error
@@ -17617,6 +18402,33 @@ func NewSetViewsRequestWithBody(server string, id Id, contentType string, body i
 	return req, nil
 }
 
+// NewGetStudioRequest constructs an http.Request for the GetStudio method
+func NewGetStudioRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/studio")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListTokensRequest constructs an http.Request for the ListTokens method
 func NewListTokensRequest(server string, params *ListTokensParams) (*http.Request, error) {
 	var err error
@@ -17921,6 +18733,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClientWithResponse(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*AddClientResponse, error)
 
+	// ChangeClientWithBodyWithResponse Rename a client, or the studio itself (admin)
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+	ChangeClientWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeClientResponse, error)
+
+	// ChangeClientWithResponse Rename a client, or the studio itself (admin)
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+	ChangeClientWithResponse(ctx context.Context, id Id, body ChangeClientJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeClientResponse, error)
+
 	// ArchiveClientWithResponse All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17992,6 +18818,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /due/mail (the `SendDue` operationId).
 	SendDueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SendDueResponse, error)
+
+	// ListOwnersWithResponse The people to whom an item of the due list can be assigned
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /due/owners (the `ListOwners` operationId).
+	ListOwnersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListOwnersResponse, error)
+
+	// UnassignDueWithResponse Take an item of the due list from the person it is assigned to
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /due/{key}/owner (the `UnassignDue` operationId).
+	UnassignDueWithResponse(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*UnassignDueResponse, error)
+
+	// AssignDueWithBodyWithResponse Assign an item of the due list to a person
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+	AssignDueWithBodyWithResponse(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AssignDueResponse, error)
+
+	// AssignDueWithResponse Assign an item of the due list to a person
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+	AssignDueWithResponse(ctx context.Context, key string, body AssignDueJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignDueResponse, error)
 
 	// WakeDueWithResponse Show an item of the due list again
 	//
@@ -18358,6 +19212,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContentWithResponse(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*GetFileContentResponse, error)
+
+	// MeasureCoverageWithResponse How much a face has of each Unicode block, script and language that it has something of
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /files/{id}/coverage (the `MeasureCoverage` operationId).
+	MeasureCoverageWithResponse(ctx context.Context, id Id, params *MeasureCoverageParams, reqEditors ...RequestEditorFn) (*MeasureCoverageResponse, error)
 
 	// FindFallbackWithResponse Rules for local fonts that take as much room as a face
 	//
@@ -18922,6 +19783,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
 	SetWeeklyWithResponse(ctx context.Context, body SetWeeklyJSONRequestBody, reqEditors ...RequestEditorFn) (*SetWeeklyResponse, error)
 
+	// ListSessionsWithResponse Where one is signed in, or where everybody is (admin)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sessions (the `ListSessions` operationId).
+	ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error)
+
+	// EndSessionWithResponse End a session of one's own, or anybody's (admin)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sessions/{id} (the `EndSession` operationId).
+	EndSessionWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*EndSessionResponse, error)
+
+	// GetSettingsWithResponse How the service is set up - e-mail, storage, schedules, sign-in (admin)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /settings (the `GetSettings` operationId).
+	GetSettingsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSettingsResponse, error)
+
 	// ListShortlistsWithResponse Named, ordered picks of families, by name
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -19357,6 +20239,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
 	SetViewsWithResponse(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetViewsResponse, error)
+
+	// GetStudioWithResponse The studio, and how much of everything it has
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /studio (the `GetStudio` operationId).
+	GetStudioWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetStudioResponse, error)
 
 	// ListTokensWithResponse One's own tokens, or everybody's (admin)
 	//
@@ -20073,6 +20962,54 @@ func (r AddClientResponse) ContentType() string {
 	return ""
 }
 
+type ChangeClientResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StudioClient
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeClientResponse) GetJSON200() *StudioClient {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeClientResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeClientResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeClientResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeClientResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeClientResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // ArchiveClientResponse200Headers the declared response headers of an HTTP 200 response for ArchiveClient
 type ArchiveClientResponse200Headers struct {
 	ContentDisposition *string
@@ -20494,6 +21431,136 @@ func (r SendDueResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SendDueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListOwnersResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *OwnerList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListOwnersResponse) GetJSON200() *OwnerList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListOwnersResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListOwnersResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListOwnersResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListOwnersResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListOwnersResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UnassignDueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UnassignDueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UnassignDueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UnassignDueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UnassignDueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UnassignDueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AssignDueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AssignDueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AssignDueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AssignDueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AssignDueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AssignDueResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -22383,6 +23450,54 @@ func (r GetFileContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetFileContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type MeasureCoverageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FaceCoverage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r MeasureCoverageResponse) GetJSON200() *FaceCoverage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MeasureCoverageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MeasureCoverageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MeasureCoverageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MeasureCoverageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MeasureCoverageResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -25277,6 +26392,143 @@ func (r SetWeeklyResponse) ContentType() string {
 	return ""
 }
 
+type ListSessionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SignedInList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSessionsResponse) GetJSON200() *SignedInList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSessionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSessionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSessionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSessionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSessionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndSessionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndSessionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndSessionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndSessionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndSessionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndSessionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetSettingsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Settings
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSettingsResponse) GetJSON200() *Settings {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSettingsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSettingsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSettingsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSettingsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSettingsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListShortlistsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -27369,6 +28621,54 @@ func (r SetViewsResponse) ContentType() string {
 	return ""
 }
 
+type GetStudioResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Studio
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetStudioResponse) GetJSON200() *Studio {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetStudioResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetStudioResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetStudioResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetStudioResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetStudioResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListTokensResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -27746,6 +29046,32 @@ func (c *ClientWithResponses) AddClientWithResponse(ctx context.Context, body Ad
 	return ParseAddClientResponse(rsp)
 }
 
+// ChangeClientWithBodyWithResponse Rename a client, or the studio itself (admin)
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+func (c *ClientWithResponses) ChangeClientWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeClientResponse, error) {
+	rsp, err := c.ChangeClientWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeClientResponse(rsp)
+}
+
+// ChangeClientWithResponse Rename a client, or the studio itself (admin)
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /clients/{id} (the `ChangeClient` operationId).
+func (c *ClientWithResponses) ChangeClientWithResponse(ctx context.Context, id Id, body ChangeClientJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeClientResponse, error) {
+	rsp, err := c.ChangeClient(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeClientResponse(rsp)
+}
+
 // ArchiveClientWithResponse All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
 //
 // Returns a wrapper object for the known response body format(s).
@@ -27876,6 +29202,58 @@ func (c *ClientWithResponses) SendDueWithResponse(ctx context.Context, reqEditor
 		return nil, err
 	}
 	return ParseSendDueResponse(rsp)
+}
+
+// ListOwnersWithResponse The people to whom an item of the due list can be assigned
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /due/owners (the `ListOwners` operationId).
+func (c *ClientWithResponses) ListOwnersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListOwnersResponse, error) {
+	rsp, err := c.ListOwners(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListOwnersResponse(rsp)
+}
+
+// UnassignDueWithResponse Take an item of the due list from the person it is assigned to
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /due/{key}/owner (the `UnassignDue` operationId).
+func (c *ClientWithResponses) UnassignDueWithResponse(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*UnassignDueResponse, error) {
+	rsp, err := c.UnassignDue(ctx, key, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUnassignDueResponse(rsp)
+}
+
+// AssignDueWithBodyWithResponse Assign an item of the due list to a person
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+func (c *ClientWithResponses) AssignDueWithBodyWithResponse(ctx context.Context, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AssignDueResponse, error) {
+	rsp, err := c.AssignDueWithBody(ctx, key, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAssignDueResponse(rsp)
+}
+
+// AssignDueWithResponse Assign an item of the due list to a person
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /due/{key}/owner (the `AssignDue` operationId).
+func (c *ClientWithResponses) AssignDueWithResponse(ctx context.Context, key string, body AssignDueJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignDueResponse, error) {
+	rsp, err := c.AssignDue(ctx, key, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAssignDueResponse(rsp)
 }
 
 // WakeDueWithResponse Show an item of the due list again
@@ -28530,6 +29908,19 @@ func (c *ClientWithResponses) GetFileContentWithResponse(ctx context.Context, id
 		return nil, err
 	}
 	return ParseGetFileContentResponse(rsp)
+}
+
+// MeasureCoverageWithResponse How much a face has of each Unicode block, script and language that it has something of
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /files/{id}/coverage (the `MeasureCoverage` operationId).
+func (c *ClientWithResponses) MeasureCoverageWithResponse(ctx context.Context, id Id, params *MeasureCoverageParams, reqEditors ...RequestEditorFn) (*MeasureCoverageResponse, error) {
+	rsp, err := c.MeasureCoverage(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMeasureCoverageResponse(rsp)
 }
 
 // FindFallbackWithResponse Rules for local fonts that take as much room as a face
@@ -29569,6 +30960,45 @@ func (c *ClientWithResponses) SetWeeklyWithResponse(ctx context.Context, body Se
 	return ParseSetWeeklyResponse(rsp)
 }
 
+// ListSessionsWithResponse Where one is signed in, or where everybody is (admin)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sessions (the `ListSessions` operationId).
+func (c *ClientWithResponses) ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error) {
+	rsp, err := c.ListSessions(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSessionsResponse(rsp)
+}
+
+// EndSessionWithResponse End a session of one's own, or anybody's (admin)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sessions/{id} (the `EndSession` operationId).
+func (c *ClientWithResponses) EndSessionWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*EndSessionResponse, error) {
+	rsp, err := c.EndSession(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndSessionResponse(rsp)
+}
+
+// GetSettingsWithResponse How the service is set up - e-mail, storage, schedules, sign-in (admin)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /settings (the `GetSettings` operationId).
+func (c *ClientWithResponses) GetSettingsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSettingsResponse, error) {
+	rsp, err := c.GetSettings(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSettingsResponse(rsp)
+}
+
 // ListShortlistsWithResponse Named, ordered picks of families, by name
 //
 // Returns a wrapper object for the known response body format(s).
@@ -30365,6 +31795,19 @@ func (c *ClientWithResponses) SetViewsWithResponse(ctx context.Context, id Id, b
 	return ParseSetViewsResponse(rsp)
 }
 
+// GetStudioWithResponse The studio, and how much of everything it has
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /studio (the `GetStudio` operationId).
+func (c *ClientWithResponses) GetStudioWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetStudioResponse, error) {
+	rsp, err := c.GetStudio(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetStudioResponse(rsp)
+}
+
 // ListTokensWithResponse One's own tokens, or everybody's (admin)
 //
 // Returns a wrapper object for the known response body format(s).
@@ -30920,6 +32363,39 @@ func ParseAddClientResponse(rsp *http.Response) (*AddClientResponse, error) {
 	return response, nil
 }
 
+// ParseChangeClientResponse parses an HTTP response from a ChangeClientWithResponse call
+func ParseChangeClientResponse(rsp *http.Response) (*ChangeClientResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeClientResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StudioClient
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseArchiveClientResponse parses an HTTP response from a ArchiveClientWithResponse call
 func ParseArchiveClientResponse(rsp *http.Response) (*ArchiveClientResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -31225,6 +32701,97 @@ func ParseSendDueResponse(rsp *http.Response) (*SendDueResponse, error) {
 	}
 
 	response := &SendDueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListOwnersResponse parses an HTTP response from a ListOwnersWithResponse call
+func ParseListOwnersResponse(rsp *http.Response) (*ListOwnersResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListOwnersResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest OwnerList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUnassignDueResponse parses an HTTP response from a UnassignDueWithResponse call
+func ParseUnassignDueResponse(rsp *http.Response) (*UnassignDueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UnassignDueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAssignDueResponse parses an HTTP response from a AssignDueWithResponse call
+func ParseAssignDueResponse(rsp *http.Response) (*AssignDueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AssignDueResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -32637,6 +34204,39 @@ func ParseGetFileContentResponse(rsp *http.Response) (*GetFileContentResponse, e
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseMeasureCoverageResponse parses an HTTP response from a MeasureCoverageWithResponse call
+func ParseMeasureCoverageResponse(rsp *http.Response) (*MeasureCoverageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MeasureCoverageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FaceCoverage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -34714,6 +36314,101 @@ func ParseSetWeeklyResponse(rsp *http.Response) (*SetWeeklyResponse, error) {
 	return response, nil
 }
 
+// ParseListSessionsResponse parses an HTTP response from a ListSessionsWithResponse call
+func ParseListSessionsResponse(rsp *http.Response) (*ListSessionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSessionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SignedInList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndSessionResponse parses an HTTP response from a EndSessionWithResponse call
+func ParseEndSessionResponse(rsp *http.Response) (*EndSessionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndSessionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetSettingsResponse parses an HTTP response from a GetSettingsWithResponse call
+func ParseGetSettingsResponse(rsp *http.Response) (*GetSettingsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSettingsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Settings
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListShortlistsResponse parses an HTTP response from a ListShortlistsWithResponse call
 func ParseListShortlistsResponse(rsp *http.Response) (*ListShortlistsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -36204,6 +37899,39 @@ func ParseSetViewsResponse(rsp *http.Response) (*SetViewsResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest SiteViews
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetStudioResponse parses an HTTP response from a GetStudioWithResponse call
+func ParseGetStudioResponse(rsp *http.Response) (*GetStudioResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetStudioResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Studio
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -211,7 +211,7 @@ var All = Characters{{First: 0, Count: unicode.MaxRune + 1}}
 // Named returns the characters a word stands for: `all`, a web set (latin-ext),
 // a language by code or English name (pl, Polish), or a script as Unicode names
 // it (Cherokee). A word before a colon says which is meant: script:latin,
-// language:pl. The error is a sentence for people.
+// language:pl; a block of Unicode is only found with one, block:arrows. The error is a sentence for people.
 func Named(word string) (Characters, error) {
 	kind, name, marked := strings.Cut(strings.TrimSpace(word), ":")
 	if !marked {
@@ -220,8 +220,13 @@ func Named(word string) (Characters, error) {
 	low := strings.ToLower(name)
 	switch kind {
 	case "", "script", "language":
+	case "block":
+		if c, ok := block(name); ok {
+			return c, nil
+		}
+		return nil, fmt.Errorf("Unicode has no block %q; its blocks have names like Latin-1 Supplement", name) //nolint:staticcheck // a name
 	default:
-		return nil, fmt.Errorf("%q: only script: and language: may stand before a colon", word)
+		return nil, fmt.Errorf("%q: only script:, language: and block: may stand before a colon", word)
 	}
 	if kind == "" {
 		if low == "all" {
@@ -256,7 +261,7 @@ func Named(word string) (Characters, error) {
 	for i, s := range WebSets {
 		names[i] = s.Name
 	}
-	return nil, fmt.Errorf("no set of characters is called %q; there are all, %s, every script (script:latin) and every language (pl, Polish)", word, strings.Join(names, ", "))
+	return nil, fmt.Errorf("no set of characters is called %q; there are all, %s, every script (script:latin), every language (pl, Polish) and every block of Unicode (block:arrows)", word, strings.Join(names, ", "))
 }
 
 // letters returns the letters of a language by its code or English name.
@@ -266,13 +271,17 @@ func (t *languageTable) letters(word string) (Characters, bool) {
 		if l.code != word && strings.ToLower(l.name) != word && strings.ToLower(l.code) != strings.ReplaceAll(word, "_", "-") {
 			continue
 		}
-		var runs []table.Run
-		for _, m := range l.masks {
-			for rest := m.bits; rest != 0; rest &= rest - 1 {
-				runs = append(runs, table.Run{First: t.letter(m.word<<6 + bits.TrailingZeros64(rest)), Count: 1})
-			}
-		}
-		return NewCharacters(runs), true
+		return t.lettersOf(l), true
 	}
 	return nil, false
+}
+
+func (t *languageTable) lettersOf(l *language) Characters {
+	var runs []table.Run
+	for _, m := range l.masks {
+		for rest := m.bits; rest != 0; rest &= rest - 1 {
+			runs = append(runs, table.Run{First: t.letter(m.word<<6 + bits.TrailingZeros64(rest)), Count: 1})
+		}
+	}
+	return NewCharacters(runs)
 }

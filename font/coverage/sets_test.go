@@ -1,12 +1,14 @@
 package coverage_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font/coverage"
+	"sparecrate/font/table"
 )
 
 func TestSetsByName(t *testing.T) {
@@ -57,4 +59,43 @@ func TestSetsAreCombined(t *testing.T) {
 		_, err := coverage.ParseRange(wrong)
 		assert.Error(t, err, wrong)
 	}
+}
+
+// TestBlocks counts the characters of blocks, across the ends of runs.
+func TestBlocks(t *testing.T) {
+	got := coverage.Blocks(coverage.NewCharacters([]table.Run{{First: 'A', Count: 26}, {First: 0x7E, Count: 0x104}, {First: 0x10FFFD, Count: 1}}))
+	assert.Equal(t, []coverage.Block{
+		{Name: "Basic Latin", First: 0, Last: 0x7F, Covered: 28, Of: 95},
+		{Name: "Latin-1 Supplement", First: 0x80, Last: 0xFF, Covered: 128, Of: 128},
+		{Name: "Latin Extended-A", First: 0x100, Last: 0x17F, Covered: 128, Of: 128},
+		{Name: "Latin Extended-B", First: 0x180, Last: 0x24F, Covered: 2, Of: 208},
+		{Name: "Supplementary Private Use Area-B", First: 0x100000, Last: 0x10FFFF, Covered: 1, Of: 65534},
+	}, got)
+	assert.Empty(t, coverage.Blocks(nil))
+	everything := coverage.Blocks(coverage.All)
+	for i, b := range everything[1:] {
+		require.Greater(t, b.First, everything[i].Last, b.Name)
+	}
+	arrows, err := coverage.Named("block:supplemental arrows-A")
+	require.NoError(t, err)
+	assert.Equal(t, "U+27F0-27FF", arrows.String())
+	_, err = coverage.Named("block:nothing")
+	assert.ErrorContains(t, err, `no block "nothing"`)
+}
+
+// TestWhatALanguageLacks names the letters of a language that a set does not have.
+func TestWhatALanguageLacks(t *testing.T) {
+	c := coverage.OfText("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZäöüÄÖÜ")
+	missing, known := c.Missing("German")
+	require.True(t, known)
+	assert.True(t, missing.Has('ß'))
+	assert.False(t, missing.Has('ä'))
+	_, known = c.Missing("klingon")
+	assert.False(t, known)
+	all := c.Languages()
+	require.NotEmpty(t, all)
+	at := slices.IndexFunc(all, func(w coverage.Written) bool { return w.Code == "de" })
+	assert.Equal(t, missing.Len(), all[at].Of-all[at].Covered)
+	assert.Equal(t, "German", all[at].Name)
+	assert.True(t, slices.IsSortedFunc(all, func(a, b coverage.Written) int { return (a.Of - a.Covered) - (b.Of - b.Covered) }), "complete ones come first")
 }

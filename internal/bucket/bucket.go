@@ -176,17 +176,27 @@ func (b *Bucket) TempFolder() string { return b.staging }
 // minFree is what a disk must have free for the bucket to be ready, bytes.
 const minFree = 32 << 20
 
+// Free returns the bytes that are free on the disk of the files; false where the bucket is no
+// folder, or its folder is gone.
+func (b *Bucket) Free() (int64, bool) {
+	var disk syscall.Statfs_t
+	if b.folder == "" || syscall.Statfs(b.folder, &disk) != nil {
+		return 0, false
+	}
+	return int64(disk.Bavail) * disk.Bsize, true //nolint:gosec // less than 2^63 bytes
+}
+
 // Ready reports whether files can be written: it writes one. The error wraps
 // ErrUnavailable and says why.
 func (b *Bucket) Ready() error {
 	if b.folder == "" {
 		return nil
 	}
-	var disk syscall.Statfs_t
-	if err := syscall.Statfs(b.folder, &disk); err != nil {
+	free, ok := b.Free()
+	if !ok {
 		return fmt.Errorf("%w: their folder is gone", ErrUnavailable)
 	}
-	if disk.Bavail*uint64(disk.Bsize) < minFree { //nolint:gosec // a block has a positive size
+	if free < minFree {
 		return fmt.Errorf("%w: their disk is full", ErrUnavailable)
 	}
 	s, err := b.Stage(strings.NewReader("ready"), 16)

@@ -4,7 +4,7 @@
 //
 // Every command prints a table, or JSON with --json. Errors go to stderr; the
 // exit code is 1 for what failed and 2 for a call that makes no sense; `verdict`
-// answers with 3 for a query and 4 for a bar, and `serve` ends with 5 when its private
+// answers with 3 for what needs review and 4 for what is blocked, and `serve` ends with 5 when its private
 // database cannot be kept running.
 package cli
 
@@ -81,7 +81,7 @@ func tree() *cli.Command {
 			group("Packs", sitecmd.PackCommand(), sitecmd.FileURLsCommand()),
 			group("Inspection", inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand()),
 			group("Files", filecmd.FileCommand()),
-			group("Administration", serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand(), manCommand()),
+			group("Administration", serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.SessionsCommand(), studiocmd.PeopleCommand(), studiocmd.SettingsCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand(), manCommand()),
 		),
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {

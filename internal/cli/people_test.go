@@ -1,11 +1,14 @@
 package cli_test
 
 import (
+	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"sparecrate/api"
 	"sparecrate/internal/demo"
 )
 
@@ -45,6 +48,48 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 	} {
 		_, errs, code := s.run(append([]string{"people"}, wrong.args...)...)
 		require.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)
+		assert.Contains(t, errs, wrong.says)
+	}
+}
+
+// TestTheStudioOnTheCommandLine reads how the service is set up and who is signed in, renames
+// a client, and assigns what needs attention.
+func TestTheStudioOnTheCommandLine(t *testing.T) {
+	s := demoShell(t)
+	assert.Regexp(t, `mail server +none; no e-mail is sent`, s.ok("settings"))
+	assert.Regexp(t, `originals +\d+ files`, s.ok("settings"))
+	assert.Contains(t, s.ok("settings", "--json"), `"idleMinutes": 480`)
+	assert.Equal(t, "No browser is signed in.\n", s.ok("sessions", "list"))
+	assert.Equal(t, "Client 2 is Holmvik Line now.\n", s.ok("client", "rename", "2", "Holmvik Line"))
+	assert.Contains(t, s.ok("client", "list"), "Holmvik Line")
+	var due api.DueList
+	require.NoError(t, json.Unmarshal([]byte(s.ok("due", "--json")), &due))
+	key := due.Items[0].Key[:8]
+	var me api.Owner
+	for _, line := range strings.Split(s.ok("people", "list"), "\n") {
+		if strings.Contains(line, demo.Email) {
+			me.Name = strings.TrimSpace(strings.Split(strings.TrimLeft(line, " 0123456789"), "  ")[0])
+		}
+	}
+	assert.Equal(t, "Assigned to "+me.Name+".\n", s.ok("due", "assign", key, strings.ToUpper(demo.Email)))
+	assert.Contains(t, s.ok("due", "--owner", "me"), "key "+key+", assigned to "+me.Name)
+	assert.NotContains(t, s.ok("due", "--owner", "none"), "key "+key)
+	assert.Equal(t, "Nobody owns the item now.\n", s.ok("due", "assign", key))
+	for _, wrong := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{[]string{"due", "assign", "zzz"}, 1, "`sparecrate due` shows the keys"},
+		{[]string{"due", "assign"}, 2, "takes a KEY and an E-MAIL"},
+		{[]string{"due", "assign", key, "nobody@lanternjaw.example"}, 1, "there are " + demo.Email},
+		{[]string{"sessions", "end", "99"}, 1, "no such session"},
+		{[]string{"sessions", "end", "x"}, 2, "number"},
+		{[]string{"client", "rename", "2"}, 2, "NAME"},
+		{[]string{"client", "rename", "Nobody", "X"}, 1, "Nobody"},
+	} {
+		_, errs, code := s.run(wrong.args...)
+		assert.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)
 		assert.Contains(t, errs, wrong.says)
 	}
 }

@@ -32,15 +32,26 @@ func (c *Conversion) Characters(ctx context.Context, p *store.Person, id int64, 
 	if limit < 1 || limit > 2000 {
 		return nil, app.InvalidField("limit", "bad-limit", "The limit must be from 1 to 2000.")
 	}
-	var all coverage.Characters
-	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
-		if all, err = subset.Has(f); err != nil {
-			return app.InvalidField("", "unreadable", "%s", sentence.Of(err))
-		}
-		return nil
-	})
+	all, err := charactersOf(ctx, c, id, q.Place)
 	if err != nil {
 		return nil, err
+	}
+	set, missing := app.Filled(q.Set), q.Missing != nil && *q.Missing
+	language, isLanguage := strings.CutPrefix(set, "language:")
+	switch {
+	case missing && !isLanguage:
+		return nil, app.InvalidField("missing", "no-language", "Say of which language characters are missing, like set=language:pl.")
+	case missing:
+		known := false
+		if all, known = all.Missing(language); !known {
+			return nil, app.InvalidField("set", "no-set", "No language is called %q.", language)
+		}
+	case set != "":
+		of, err := coverage.Named(set)
+		if err != nil {
+			return nil, app.InvalidField("set", "no-set", "%s", sentence.Of(err))
+		}
+		all = all.And(of)
 	}
 	wanted := wants(app.Filled(q.Q))
 	out := &api.CharacterPage{Total: all.Len(), Items: []api.Character{}}
@@ -59,6 +70,39 @@ func (c *Conversion) Characters(ctx context.Context, p *store.Person, id int64, 
 		}
 	}
 	return out, nil
+}
+
+// charactersOf returns the characters of a face.
+func charactersOf(ctx context.Context, c *Conversion, id int64, place *int) (all coverage.Characters, err error) {
+	err = c.Face(ctx, id, place, 0, func(f *sfnt.Font) (err error) {
+		if all, err = subset.Has(f); err != nil {
+			return app.InvalidField("", "unreadable", "%s", sentence.Of(err))
+		}
+		return nil
+	})
+	return all, err
+}
+
+// Coverage returns how much a face has of each block of Unicode, script and language.
+func (c *Conversion) Coverage(ctx context.Context, p *store.Person, id int64, place *int) (*api.FaceCoverage, error) {
+	if err := app.Require(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	all, err := charactersOf(ctx, c, id, place)
+	if err != nil {
+		return nil, err
+	}
+	return &api.FaceCoverage{
+		Blocks: app.Each(coverage.Blocks(all), func(b coverage.Block) api.CoveredSet {
+			return api.CoveredSet{Set: "block:" + b.Name, Name: b.Name, Covered: b.Covered, Of: b.Of}
+		}),
+		Scripts: app.Each(coverage.Scripts(all), func(s coverage.Script) api.CoveredSet {
+			return api.CoveredSet{Set: "script:" + s.Name, Name: s.Name, Covered: s.Covered, Of: s.Of}
+		}),
+		Languages: app.Each(all.Languages(), func(l coverage.Written) api.CoveredSet {
+			return api.CoveredSet{Set: "language:" + l.Code, Name: l.Name, Covered: l.Covered, Of: l.Of}
+		}),
+	}, nil
 }
 
 // runeName is a character's name, in small letters.

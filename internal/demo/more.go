@@ -51,9 +51,31 @@ func More(ctx context.Context, c *rooms.Rooms, in *SignIn) error {
 	for _, one := range known.Items {
 		f.families[one.Name] = one.Id
 	}
-	for _, step := range []func(context.Context) error{f.moreFonts, f.moreLicenses, f.moreSites, f.pageViewHistory, f.conflicts} {
+	for _, step := range []func(context.Context) error{f.moreFonts, f.moreLicenses, f.moreSites, f.pageViewHistory, f.conflicts, f.owners} {
 		if err := step(ctx); err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// owners assigns two of the things that need attention.
+func (f *filler) owners(ctx context.Context) error {
+	people, err := f.c.Reports.Owners(ctx, f.p)
+	if err != nil {
+		return err
+	}
+	due, err := f.c.Reports.Due(ctx, f.p, api.ListDueParams{})
+	if err != nil {
+		return err
+	}
+	left := map[api.DueKind]bool{api.DueEnds: true, api.DueUnlicensed: true}
+	for _, i := range due.Items {
+		if left[i.Kind] {
+			left[i.Kind] = false
+			if err := f.c.Reports.Assign(ctx, f.p, i.Key, people[len(people)-1].Id); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

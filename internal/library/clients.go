@@ -45,6 +45,42 @@ func (lib *Library) AddClient(ctx context.Context, p *store.Person, name string)
 	return &v, nil
 }
 
+// RenameClient gives a client another name; the studio itself is renamed by admins.
+func RenameClient(ctx context.Context, lib *Library, p *store.Person, id int64, name string) (*api.StudioClient, error) {
+	if err := app.Require(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	name, err := app.RequiredText("name", name)
+	if err != nil {
+		return nil, err
+	}
+	c, err := lib.store.Client(ctx, id)
+	if err != nil {
+		return nil, app.Explain(err, "client")
+	}
+	if c.Studio {
+		if err := app.Require(p, api.RoleAdmin); err != nil {
+			return nil, err
+		}
+	}
+	was := c.Name
+	err = lib.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.RenameClient(ctx, id, name); err != nil {
+			return err
+		}
+		return lib.note(ctx, tx, p, "renamed client", name, "was "+was)
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, app.InvalidField("name", "name-taken", "There is a client named %q already.", name)
+	}
+	if err != nil {
+		return nil, err
+	}
+	c.Name = name
+	v := clientView(*c)
+	return &v, nil
+}
+
 func clientView(c store.Client) api.StudioClient {
 	v := api.StudioClient{Id: c.ID, Name: c.Name, Studio: c.Studio, ArchivedAt: c.ArchivedAt, ClosedAt: c.ClosedAt}
 	if c.ClosedAt != nil {

@@ -77,7 +77,11 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		}
 		return cmp.Or(far(a)-far(b), cmp.Compare(a.Message, b.Message))
 	})
-	items, snoozed, err := r.snoozed(ctx, d.items, d.today, q.Snoozed != nil && *q.Snoozed)
+	items, err := r.owned(ctx, p, d.items, q.Owner)
+	if err != nil {
+		return nil, err
+	}
+	items, snoozed, err := r.snoozed(ctx, items, d.today, q.Snoozed != nil && *q.Snoozed)
 	if err != nil {
 		return nil, err
 	}
@@ -208,7 +212,7 @@ func (d *dueList) licenses() {
 				continue
 			}
 			i.Kind, i.State = api.DueEnded, api.Blocked
-			i.Message = fmt.Sprintf("%s of %s ended on %s and covers %s on %s. Renew it, or take them off.", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), names(i.Families), names(sites))
+			i.Message = fmt.Sprintf("%s of %s ended on %s and covers %s on %s. Renew it, or remove them from the site.", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), names(i.Families), names(sites))
 		case l.Continued():
 			continue
 		case days <= d.within:
@@ -297,7 +301,7 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 				switch {
 				case limit.Used > limit.Cap:
 					i.Kind, i.State = api.DueOver, api.Blocked
-					i.Message = fmt.Sprintf("%s of %s is over its limit: %s. Buy a larger one, or take off what counts against it.", titled(t.Name), l.GrantedTo.Name, limit.Said())
+					i.Message = fmt.Sprintf("%s of %s is over its limit: %s. Buy a larger one, or remove what counts against it.", titled(t.Name), l.GrantedTo.Name, limit.Said())
 				case limit.Share() > license.WarnShare || soon:
 					i.Kind = api.DueNear
 					i.Message = fmt.Sprintf("%s of %s is near its limit: %s.", titled(t.Name), l.GrantedTo.Name, limit.Said())

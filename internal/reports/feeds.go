@@ -223,26 +223,29 @@ func dueLetter(name string, due *api.DueList, address string) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "Hello %s,\n\n", name)
 	if len(due.Items) == 0 {
-		fmt.Fprintf(&b, "nothing needs you: no license ends within %d days, and all that is in use may be.\n", due.Within)
+		fmt.Fprintf(&b, "Nothing needs attention: no license ends within %d days, and no font in use is blocked.\n", due.Within)
 	} else {
-		fmt.Fprintf(&b, "this is what fonts need within the next %d days, the heaviest first.\n", due.Within)
+		fmt.Fprintf(&b, "This needs attention within the next %d days, blocked fonts first.\n", due.Within)
 	}
 	last := api.VerdictState("")
 	for _, i := range due.Items {
 		if i.State != last {
 			last = i.State
-			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Blocked: "BARRED", api.Review: "NEEDS REVIEW", api.Cleared: "TO KEEP IN MIND"}[last])
+			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Blocked: "BLOCKED", api.Review: "NEEDS REVIEW", api.Cleared: "COMING UP"}[last])
 		}
 		fmt.Fprintf(&b, "\n- %s", i.Message)
 		if i.Client != nil {
 			fmt.Fprintf(&b, " (%s)", i.Client.Name)
 		}
+		if i.Owner != nil {
+			fmt.Fprintf(&b, " Assigned to %s.", i.Owner.Name)
+		}
 		b.WriteByte('\n')
 	}
 	if address != "" {
-		fmt.Fprintf(&b, "\n%s/due\n", address)
+		fmt.Fprintf(&b, "\nAct on it: %s/\n", address)
 	}
-	b.WriteString("\nYou get this each week because you asked for it; on the page of your own account you can stop it.\n")
+	b.WriteString("\nYou subscribed to this weekly e-mail. You can unsubscribe at the end of the home page.\n")
 	return b.String()
 }
 

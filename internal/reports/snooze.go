@@ -35,7 +35,7 @@ func keyOf(i *api.DueItem) string {
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-// snoozed sets the keys of the items and how long they are snoozed, and returns those that
+// snoozed sets how long the items are snoozed, and returns those that
 // are to be shown with the number of the others.
 func (r *Reports) snoozed(ctx context.Context, items []api.DueItem, today time.Time, all bool) ([]api.DueItem, int, error) {
 	found, err := reportdb.In(r.store).Snoozes(ctx, today)
@@ -48,7 +48,6 @@ func (r *Reports) snoozed(ctx context.Context, items []api.DueItem, today time.T
 	}
 	shown, hidden := []api.DueItem{}, 0
 	for _, i := range items {
-		i.Key = keyOf(&i)
 		if day, ok := until[i.Key]; ok {
 			hidden++
 			i.SnoozedUntil = &openapi.Date{Time: day}
@@ -71,23 +70,33 @@ func (r *Reports) Snooze(ctx context.Context, p *store.Person, key string, until
 	if !until.After(today) || until.After(today.AddDate(0, 0, maxWithin)) {
 		return app.InvalidField("until", "bad-day", "Choose a day from tomorrow to %s.", today.AddDate(0, 0, maxWithin).Format(time.DateOnly))
 	}
-	within := maxWithin
-	all := true
-	due, err := r.Due(ctx, p, api.ListDueParams{Within: &within, Snoozed: &all})
+	i, err := r.item(ctx, p, key)
 	if err != nil {
 		return err
 	}
+	return r.store.Tx(ctx, func(tx *store.Store) error {
+		if err := reportdb.In(tx).PutSnooze(ctx, &store.Snooze{Item: key, Until: until, Person: p.Name, At: now}, today); err != nil {
+			return err
+		}
+		return r.note(ctx, tx, p, "snoozed", i.Message, "until "+until.Format(time.DateOnly))
+	})
+}
+
+// item returns an item of the whole due list by its key, for somebody who may act on it.
+func (r *Reports) item(ctx context.Context, p *store.Person, key string) (*api.DueItem, error) {
+	if err := app.Require(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	due, err := r.Due(ctx, p, api.ListDueParams{Within: new(maxWithin), Snoozed: new(true)})
+	if err != nil {
+		return nil, err
+	}
 	for _, i := range due.Items {
 		if i.Key == key {
-			return r.store.Tx(ctx, func(tx *store.Store) error {
-				if err := reportdb.In(tx).PutSnooze(ctx, &store.Snooze{Item: key, Until: until, Person: p.Name, At: now}, today); err != nil {
-					return err
-				}
-				return r.note(ctx, tx, p, "snoozed", i.Message, "until "+until.Format(time.DateOnly))
-			})
+			return &i, nil
 		}
 	}
-	return app.Problem(app.Missing, "no-such-item", "This item no longer needs attention. Reload the list.")
+	return nil, app.Problem(app.Missing, "no-such-item", "This item no longer needs attention. Reload the list.")
 }
 
 // Wake ends the snooze of an item of the due list.

@@ -22,13 +22,13 @@ var layers = [][]string{
 	{"bucket", "store", "fetch", "mail", "password", "inspect/origin"},
 	{"inspect"},
 	{"inspect/browse", "inspect/export", "inspect/recognize", "inspect/survey"},
-	{"store/accountdb", "store/importdb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
+	{"store/accountdb", "store/importdb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/studiodb", "store/usagedb"},
 	{"store/librarydb"},
 	{"work"},
 	{"app"},
 	{"auth", "usage"},
 	{"fingerprint", "conversion", "licensing", "measures"},
-	{"library", "packaging", "handover"},
+	{"library", "packaging", "handover", "studio"},
 	{"catalogsearch", "imports"},
 	{"shortlists"},
 	{"sites", "reports"},
@@ -81,6 +81,7 @@ var statements = map[string][]string{
 	"shortlists":    {"familydb", "finddb", "shortlistdb"},
 	"sites":         {"familydb", "packdb", "sitedb"},
 	"usage":         {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"studio":        {"studiodb"},
 	"work":          {"jobdb"},
 }
 

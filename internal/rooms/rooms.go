@@ -26,6 +26,7 @@ import (
 	"sparecrate/internal/shortlists"
 	"sparecrate/internal/sites"
 	"sparecrate/internal/store"
+	"sparecrate/internal/studio"
 	"sparecrate/internal/usage"
 )
 
@@ -49,6 +50,7 @@ type Rooms struct {
 	Builders   *sites.Builders
 	Reports    *reports.Reports
 	Handover   *handover.Handover
+	Studio     *studio.Service
 
 	Inspections *inspections.Inspections
 }
@@ -71,6 +73,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Sites = sites.New(core, uses, r.Conversion, r.Library, r.Packaging)
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
+	r.Studio = studio.New(core)
 	r.Handover = handover.New(core, uses)
 	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)
 	return r

@@ -63,6 +63,9 @@ type ServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx *echo.Context) error
+	// ChangeClient Rename a client, or the studio itself (admin)
+	// (PATCH /clients/{id})
+	ChangeClient(ctx *echo.Context, id Id) error
 	// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
 	// (POST /clients/{id}/archive)
 	ArchiveClient(ctx *echo.Context, id Id) error
@@ -90,6 +93,15 @@ type ServerInterface interface {
 	// SendDue Send oneself the weekly e-mail now
 	// (POST /due/mail)
 	SendDue(ctx *echo.Context) error
+	// ListOwners The people to whom an item of the due list can be assigned
+	// (GET /due/owners)
+	ListOwners(ctx *echo.Context) error
+	// UnassignDue Take an item of the due list from the person it is assigned to
+	// (DELETE /due/{key}/owner)
+	UnassignDue(ctx *echo.Context, key string) error
+	// AssignDue Assign an item of the due list to a person
+	// (PUT /due/{key}/owner)
+	AssignDue(ctx *echo.Context, key string) error
 	// WakeDue Show an item of the due list again
 	// (DELETE /due/{key}/snooze)
 	WakeDue(ctx *echo.Context, key string) error
@@ -204,6 +216,9 @@ type ServerInterface interface {
 	// GetFileContent The bytes of a file, as they came in or in another format
 	// (GET /files/{id}/content)
 	GetFileContent(ctx *echo.Context, id Id, params GetFileContentParams) error
+	// MeasureCoverage How much a face has of each Unicode block, script and language that it has something of
+	// (GET /files/{id}/coverage)
+	MeasureCoverage(ctx *echo.Context, id Id, params MeasureCoverageParams) error
 	// FindFallback Rules for local fonts that take as much room as a face
 	// (GET /files/{id}/fallback)
 	FindFallback(ctx *echo.Context, id Id, params FindFallbackParams) error
@@ -384,6 +399,15 @@ type ServerInterface interface {
 	// SetWeekly Say whether one gets the due list by e-mail each week
 	// (PUT /session/weekly)
 	SetWeekly(ctx *echo.Context) error
+	// ListSessions Where one is signed in, or where everybody is (admin)
+	// (GET /sessions)
+	ListSessions(ctx *echo.Context, params ListSessionsParams) error
+	// EndSession End a session of one's own, or anybody's (admin)
+	// (DELETE /sessions/{id})
+	EndSession(ctx *echo.Context, id Id) error
+	// GetSettings How the service is set up - e-mail, storage, schedules, sign-in (admin)
+	// (GET /settings)
+	GetSettings(ctx *echo.Context) error
 	// ListShortlists Named, ordered picks of families, by name
 	// (GET /shortlists)
 	ListShortlists(ctx *echo.Context, params ListShortlistsParams) error
@@ -513,6 +537,9 @@ type ServerInterface interface {
 	// SetViews Enter page views of months
 	// (PUT /sites/{id}/views)
 	SetViews(ctx *echo.Context, id Id) error
+	// GetStudio The studio, and how much of everything it has
+	// (GET /studio)
+	GetStudio(ctx *echo.Context) error
 	// ListTokens One's own tokens, or everybody's (admin)
 	// (GET /tokens)
 	ListTokens(ctx *echo.Context, params ListTokensParams) error
@@ -821,6 +848,22 @@ func (w *ServerInterfaceWrapper) AddClient(ctx *echo.Context) error {
 	return err
 }
 
+// ChangeClient converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeClient(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeClient(ctx, id)
+	return err
+}
+
 // ArchiveClient converts echo context to params.
 func (w *ServerInterfaceWrapper) ArchiveClient(ctx *echo.Context) error {
 	var err error
@@ -980,6 +1023,13 @@ func (w *ServerInterfaceWrapper) ListDue(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter snoozed: %s", err))
 	}
 
+	// ------------- Optional query parameter "owner" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "owner", ctx.QueryParams(), &params.Owner, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter owner: %s", err))
+	}
+
 	// ------------- Optional query parameter "client" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
@@ -998,6 +1048,47 @@ func (w *ServerInterfaceWrapper) SendDue(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SendDue(ctx)
+	return err
+}
+
+// ListOwners converts echo context to params.
+func (w *ServerInterfaceWrapper) ListOwners(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListOwners(ctx)
+	return err
+}
+
+// UnassignDue converts echo context to params.
+func (w *ServerInterfaceWrapper) UnassignDue(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "key" -------------
+	var key string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "key", ctx.Param("key"), &key, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter key: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UnassignDue(ctx, key)
+	return err
+}
+
+// AssignDue converts echo context to params.
+func (w *ServerInterfaceWrapper) AssignDue(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "key" -------------
+	var key string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "key", ctx.Param("key"), &key, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter key: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AssignDue(ctx, key)
 	return err
 }
 
@@ -1961,6 +2052,20 @@ func (w *ServerInterfaceWrapper) ListCharacters(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
 	}
 
+	// ------------- Optional query parameter "set" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "set", ctx.QueryParams(), &params.Set, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter set: %s", err))
+	}
+
+	// ------------- Optional query parameter "missing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "missing", ctx.QueryParams(), &params.Missing, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter missing: %s", err))
+	}
+
 	// ------------- Optional query parameter "after" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", ctx.QueryParams(), &params.After, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
@@ -2009,6 +2114,31 @@ func (w *ServerInterfaceWrapper) GetFileContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetFileContent(ctx, id, params)
+	return err
+}
+
+// MeasureCoverage converts echo context to params.
+func (w *ServerInterfaceWrapper) MeasureCoverage(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MeasureCoverageParams
+	// ------------- Optional query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MeasureCoverage(ctx, id, params)
 	return err
 }
 
@@ -3126,6 +3256,49 @@ func (w *ServerInterfaceWrapper) SetWeekly(ctx *echo.Context) error {
 	return err
 }
 
+// ListSessions converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSessions(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSessionsParams
+	// ------------- Optional query parameter "everyone" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "everyone", ctx.QueryParams(), &params.Everyone, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter everyone: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSessions(ctx, params)
+	return err
+}
+
+// EndSession converts echo context to params.
+func (w *ServerInterfaceWrapper) EndSession(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EndSession(ctx, id)
+	return err
+}
+
+// GetSettings converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSettings(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSettings(ctx)
+	return err
+}
+
 // ListShortlists converts echo context to params.
 func (w *ServerInterfaceWrapper) ListShortlists(ctx *echo.Context) error {
 	var err error
@@ -4052,6 +4225,15 @@ func (w *ServerInterfaceWrapper) SetViews(ctx *echo.Context) error {
 	return err
 }
 
+// GetStudio converts echo context to params.
+func (w *ServerInterfaceWrapper) GetStudio(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetStudio(ctx)
+	return err
+}
+
 // ListTokens converts echo context to params.
 func (w *ServerInterfaceWrapper) ListTokens(ctx *echo.Context) error {
 	var err error
@@ -4153,8 +4335,13 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens, options.OperationMiddlewares["listTokens"]...)
 	router.POST(options.BaseURL+"/tokens", wrapper.AddToken, options.OperationMiddlewares["addToken"]...)
 	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.RevokeToken, options.OperationMiddlewares["revokeToken"]...)
+	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions, options.OperationMiddlewares["listSessions"]...)
+	router.DELETE(options.BaseURL+"/sessions/:id", wrapper.EndSession, options.OperationMiddlewares["endSession"]...)
+	router.GET(options.BaseURL+"/studio", wrapper.GetStudio, options.OperationMiddlewares["getStudio"]...)
+	router.GET(options.BaseURL+"/settings", wrapper.GetSettings, options.OperationMiddlewares["getSettings"]...)
 	router.GET(options.BaseURL+"/clients", wrapper.ListClients, options.OperationMiddlewares["listClients"]...)
 	router.POST(options.BaseURL+"/clients", wrapper.AddClient, options.OperationMiddlewares["addClient"]...)
+	router.PATCH(options.BaseURL+"/clients/:id", wrapper.ChangeClient, options.OperationMiddlewares["changeClient"]...)
 	router.POST(options.BaseURL+"/clients/:id/archive", wrapper.ArchiveClient, options.OperationMiddlewares["archiveClient"]...)
 	router.DELETE(options.BaseURL+"/clients/:id/closing", wrapper.OpenClient, options.OperationMiddlewares["openClient"]...)
 	router.POST(options.BaseURL+"/clients/:id/closing", wrapper.CloseClient, options.OperationMiddlewares["closeClient"]...)
@@ -4178,6 +4365,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/files/:id/reshaped/:hash", wrapper.GetReshapedContent, options.OperationMiddlewares["getReshapedContent"]...)
 	router.GET(options.BaseURL+"/files/:id/specimen", wrapper.DrawSpecimen, options.OperationMiddlewares["drawSpecimen"]...)
 	router.GET(options.BaseURL+"/files/:id/characters", wrapper.ListCharacters, options.OperationMiddlewares["listCharacters"]...)
+	router.GET(options.BaseURL+"/files/:id/coverage", wrapper.MeasureCoverage, options.OperationMiddlewares["measureCoverage"]...)
 	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
 	router.GET(options.BaseURL+"/faces/:id/changes", wrapper.CompareVersions, options.OperationMiddlewares["compareVersions"]...)
 	router.DELETE(options.BaseURL+"/faces/:id/file", wrapper.UseNewestFile, options.OperationMiddlewares["useNewestFile"]...)
@@ -4252,6 +4440,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/due", wrapper.ListDue, options.OperationMiddlewares["listDue"]...)
 	router.DELETE(options.BaseURL+"/due/:key/snooze", wrapper.WakeDue, options.OperationMiddlewares["wakeDue"]...)
 	router.PUT(options.BaseURL+"/due/:key/snooze", wrapper.SnoozeDue, options.OperationMiddlewares["snoozeDue"]...)
+	router.DELETE(options.BaseURL+"/due/:key/owner", wrapper.UnassignDue, options.OperationMiddlewares["unassignDue"]...)
+	router.PUT(options.BaseURL+"/due/:key/owner", wrapper.AssignDue, options.OperationMiddlewares["assignDue"]...)
+	router.GET(options.BaseURL+"/due/owners", wrapper.ListOwners, options.OperationMiddlewares["listOwners"]...)
 	router.POST(options.BaseURL+"/due/mail", wrapper.SendDue, options.OperationMiddlewares["sendDue"]...)
 	router.PUT(options.BaseURL+"/session/weekly", wrapper.SetWeekly, options.OperationMiddlewares["setWeekly"]...)
 	router.GET(options.BaseURL+"/feeds", wrapper.ListFeeds, options.OperationMiddlewares["listFeeds"]...)
@@ -4897,6 +5088,46 @@ func (response AddClientdefaultApplicationProblemPlusJSONResponse) VisitAddClien
 	return err
 }
 
+type ChangeClientRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ChangeClientJSONRequestBody
+}
+
+type ChangeClientResponseObject interface {
+	VisitChangeClientResponse(w http.ResponseWriter) error
+}
+
+type ChangeClient200JSONResponse StudioClient
+
+func (response ChangeClient200JSONResponse) VisitChangeClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeClientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeClientdefaultApplicationProblemPlusJSONResponse) VisitChangeClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ArchiveClientRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -5283,6 +5514,111 @@ type SendDuedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SendDuedefaultApplicationProblemPlusJSONResponse) VisitSendDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOwnersRequestObject struct {
+}
+
+type ListOwnersResponseObject interface {
+	VisitListOwnersResponse(w http.ResponseWriter) error
+}
+
+type ListOwners200JSONResponse OwnerList
+
+func (response ListOwners200JSONResponse) VisitListOwnersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOwnersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOwnersdefaultApplicationProblemPlusJSONResponse) VisitListOwnersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UnassignDueRequestObject struct {
+	Key string `json:"key"`
+}
+
+type UnassignDueResponseObject interface {
+	VisitUnassignDueResponse(w http.ResponseWriter) error
+}
+
+type UnassignDue204Response struct {
+}
+
+func (response UnassignDue204Response) VisitUnassignDueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type UnassignDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UnassignDuedefaultApplicationProblemPlusJSONResponse) VisitUnassignDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AssignDueRequestObject struct {
+	Key  string `json:"key"`
+	Body *AssignDueJSONRequestBody
+}
+
+type AssignDueResponseObject interface {
+	VisitAssignDueResponse(w http.ResponseWriter) error
+}
+
+type AssignDue204Response struct {
+}
+
+func (response AssignDue204Response) VisitAssignDueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AssignDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AssignDuedefaultApplicationProblemPlusJSONResponse) VisitAssignDueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6910,6 +7246,46 @@ type GetFileContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFileContentdefaultApplicationProblemPlusJSONResponse) VisitGetFileContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MeasureCoverageRequestObject struct {
+	Id     Id `json:"id"`
+	Params MeasureCoverageParams
+}
+
+type MeasureCoverageResponseObject interface {
+	VisitMeasureCoverageResponse(w http.ResponseWriter) error
+}
+
+type MeasureCoverage200JSONResponse FaceCoverage
+
+func (response MeasureCoverage200JSONResponse) VisitMeasureCoverageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MeasureCoveragedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MeasureCoveragedefaultApplicationProblemPlusJSONResponse) VisitMeasureCoverageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9389,6 +9765,116 @@ func (response SetWeeklydefaultApplicationProblemPlusJSONResponse) VisitSetWeekl
 	return err
 }
 
+type ListSessionsRequestObject struct {
+	Params ListSessionsParams
+}
+
+type ListSessionsResponseObject interface {
+	VisitListSessionsResponse(w http.ResponseWriter) error
+}
+
+type ListSessions200JSONResponse SignedInList
+
+func (response ListSessions200JSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSessionsdefaultApplicationProblemPlusJSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSessionRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type EndSessionResponseObject interface {
+	VisitEndSessionResponse(w http.ResponseWriter) error
+}
+
+type EndSession204Response struct {
+}
+
+func (response EndSession204Response) VisitEndSessionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSessiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSessiondefaultApplicationProblemPlusJSONResponse) VisitEndSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSettingsRequestObject struct {
+}
+
+type GetSettingsResponseObject interface {
+	VisitGetSettingsResponse(w http.ResponseWriter) error
+}
+
+type GetSettings200JSONResponse Settings
+
+func (response GetSettings200JSONResponse) VisitGetSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSettingsdefaultApplicationProblemPlusJSONResponse) VisitGetSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListShortlistsRequestObject struct {
 	Params ListShortlistsParams
 }
@@ -11155,6 +11641,44 @@ func (response SetViewsdefaultApplicationProblemPlusJSONResponse) VisitSetViewsR
 	return err
 }
 
+type GetStudioRequestObject struct {
+}
+
+type GetStudioResponseObject interface {
+	VisitGetStudioResponse(w http.ResponseWriter) error
+}
+
+type GetStudio200JSONResponse Studio
+
+func (response GetStudio200JSONResponse) VisitGetStudioResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStudiodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStudiodefaultApplicationProblemPlusJSONResponse) VisitGetStudioResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTokensRequestObject struct {
 	Params ListTokensParams
 }
@@ -11310,6 +11834,9 @@ type StrictServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx context.Context, request AddClientRequestObject) (AddClientResponseObject, error)
+	// ChangeClient Rename a client, or the studio itself (admin)
+	// (PATCH /clients/{id})
+	ChangeClient(ctx context.Context, request ChangeClientRequestObject) (ChangeClientResponseObject, error)
 	// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
 	// (POST /clients/{id}/archive)
 	ArchiveClient(ctx context.Context, request ArchiveClientRequestObject) (ArchiveClientResponseObject, error)
@@ -11337,6 +11864,15 @@ type StrictServerInterface interface {
 	// SendDue Send oneself the weekly e-mail now
 	// (POST /due/mail)
 	SendDue(ctx context.Context, request SendDueRequestObject) (SendDueResponseObject, error)
+	// ListOwners The people to whom an item of the due list can be assigned
+	// (GET /due/owners)
+	ListOwners(ctx context.Context, request ListOwnersRequestObject) (ListOwnersResponseObject, error)
+	// UnassignDue Take an item of the due list from the person it is assigned to
+	// (DELETE /due/{key}/owner)
+	UnassignDue(ctx context.Context, request UnassignDueRequestObject) (UnassignDueResponseObject, error)
+	// AssignDue Assign an item of the due list to a person
+	// (PUT /due/{key}/owner)
+	AssignDue(ctx context.Context, request AssignDueRequestObject) (AssignDueResponseObject, error)
 	// WakeDue Show an item of the due list again
 	// (DELETE /due/{key}/snooze)
 	WakeDue(ctx context.Context, request WakeDueRequestObject) (WakeDueResponseObject, error)
@@ -11451,6 +11987,9 @@ type StrictServerInterface interface {
 	// GetFileContent The bytes of a file, as they came in or in another format
 	// (GET /files/{id}/content)
 	GetFileContent(ctx context.Context, request GetFileContentRequestObject) (GetFileContentResponseObject, error)
+	// MeasureCoverage How much a face has of each Unicode block, script and language that it has something of
+	// (GET /files/{id}/coverage)
+	MeasureCoverage(ctx context.Context, request MeasureCoverageRequestObject) (MeasureCoverageResponseObject, error)
 	// FindFallback Rules for local fonts that take as much room as a face
 	// (GET /files/{id}/fallback)
 	FindFallback(ctx context.Context, request FindFallbackRequestObject) (FindFallbackResponseObject, error)
@@ -11631,6 +12170,15 @@ type StrictServerInterface interface {
 	// SetWeekly Say whether one gets the due list by e-mail each week
 	// (PUT /session/weekly)
 	SetWeekly(ctx context.Context, request SetWeeklyRequestObject) (SetWeeklyResponseObject, error)
+	// ListSessions Where one is signed in, or where everybody is (admin)
+	// (GET /sessions)
+	ListSessions(ctx context.Context, request ListSessionsRequestObject) (ListSessionsResponseObject, error)
+	// EndSession End a session of one's own, or anybody's (admin)
+	// (DELETE /sessions/{id})
+	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
+	// GetSettings How the service is set up - e-mail, storage, schedules, sign-in (admin)
+	// (GET /settings)
+	GetSettings(ctx context.Context, request GetSettingsRequestObject) (GetSettingsResponseObject, error)
 	// ListShortlists Named, ordered picks of families, by name
 	// (GET /shortlists)
 	ListShortlists(ctx context.Context, request ListShortlistsRequestObject) (ListShortlistsResponseObject, error)
@@ -11760,6 +12308,9 @@ type StrictServerInterface interface {
 	// SetViews Enter page views of months
 	// (PUT /sites/{id}/views)
 	SetViews(ctx context.Context, request SetViewsRequestObject) (SetViewsResponseObject, error)
+	// GetStudio The studio, and how much of everything it has
+	// (GET /studio)
+	GetStudio(ctx context.Context, request GetStudioRequestObject) (GetStudioResponseObject, error)
 	// ListTokens One's own tokens, or everybody's (admin)
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
@@ -12218,6 +12769,54 @@ func (sh *strictHandler) AddClient(ctx *echo.Context) error {
 	return nil
 }
 
+// ChangeClient operation middleware
+func (sh *strictHandler) ChangeClient(ctx *echo.Context, id Id) error {
+	var request ChangeClientRequestObject
+
+	request.Id = id
+
+	var body ChangeClientJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeClient(ctx.Request().Context(), request.(ChangeClientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeClient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeClientResponseObject); ok {
+		return validResponse.VisitChangeClientResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ArchiveClient operation middleware
 func (sh *strictHandler) ArchiveClient(ctx *echo.Context, id Id) error {
 	var request ArchiveClientRequestObject
@@ -12460,6 +13059,102 @@ func (sh *strictHandler) SendDue(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(SendDueResponseObject); ok {
 		return validResponse.VisitSendDueResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListOwners operation middleware
+func (sh *strictHandler) ListOwners(ctx *echo.Context) error {
+	var request ListOwnersRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListOwners(ctx.Request().Context(), request.(ListOwnersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListOwners")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListOwnersResponseObject); ok {
+		return validResponse.VisitListOwnersResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// UnassignDue operation middleware
+func (sh *strictHandler) UnassignDue(ctx *echo.Context, key string) error {
+	var request UnassignDueRequestObject
+
+	request.Key = key
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UnassignDue(ctx.Request().Context(), request.(UnassignDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UnassignDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UnassignDueResponseObject); ok {
+		return validResponse.VisitUnassignDueResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AssignDue operation middleware
+func (sh *strictHandler) AssignDue(ctx *echo.Context, key string) error {
+	var request AssignDueRequestObject
+
+	request.Key = key
+
+	var body AssignDueJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AssignDue(ctx.Request().Context(), request.(AssignDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AssignDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AssignDueResponseObject); ok {
+		return validResponse.VisitAssignDueResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -13634,6 +14329,32 @@ func (sh *strictHandler) GetFileContent(ctx *echo.Context, id Id, params GetFile
 		return err
 	} else if validResponse, ok := response.(GetFileContentResponseObject); ok {
 		return validResponse.VisitGetFileContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// MeasureCoverage operation middleware
+func (sh *strictHandler) MeasureCoverage(ctx *echo.Context, id Id, params MeasureCoverageParams) error {
+	var request MeasureCoverageRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MeasureCoverage(ctx.Request().Context(), request.(MeasureCoverageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MeasureCoverage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MeasureCoverageResponseObject); ok {
+		return validResponse.VisitMeasureCoverageResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -15572,6 +16293,79 @@ func (sh *strictHandler) SetWeekly(ctx *echo.Context) error {
 	return nil
 }
 
+// ListSessions operation middleware
+func (sh *strictHandler) ListSessions(ctx *echo.Context, params ListSessionsParams) error {
+	var request ListSessionsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSessions(ctx.Request().Context(), request.(ListSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSessionsResponseObject); ok {
+		return validResponse.VisitListSessionsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndSession operation middleware
+func (sh *strictHandler) EndSession(ctx *echo.Context, id Id) error {
+	var request EndSessionRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSession(ctx.Request().Context(), request.(EndSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndSessionResponseObject); ok {
+		return validResponse.VisitEndSessionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetSettings operation middleware
+func (sh *strictHandler) GetSettings(ctx *echo.Context) error {
+	var request GetSettingsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSettings(ctx.Request().Context(), request.(GetSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetSettingsResponseObject); ok {
+		return validResponse.VisitGetSettingsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListShortlists operation middleware
 func (sh *strictHandler) ListShortlists(ctx *echo.Context, params ListShortlistsParams) error {
 	var request ListShortlistsRequestObject
@@ -17057,6 +17851,29 @@ func (sh *strictHandler) SetViews(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(SetViewsResponseObject); ok {
 		return validResponse.VisitSetViewsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetStudio operation middleware
+func (sh *strictHandler) GetStudio(ctx *echo.Context) error {
+	var request GetStudioRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetStudio(ctx.Request().Context(), request.(GetStudioRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetStudio")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetStudioResponseObject); ok {
+		return validResponse.VisitGetStudioResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

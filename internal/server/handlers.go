@@ -13,6 +13,7 @@ import (
 	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
 	"sparecrate/internal/app"
 	"sparecrate/internal/imports"
+	"sparecrate/internal/library"
 	"sparecrate/internal/reports"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
@@ -39,8 +40,7 @@ func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInRes
 	if err := h.sessions.RenewToken(ctx); err != nil {
 		return nil, err
 	}
-	h.sessions.Put(ctx, edge.SessionPerson, p.ID)
-	h.sessions.Put(ctx, edge.SessionTurn, p.Turn)
+	edge.Begin(ctx, h.sessions, p)
 	me, err := h.rooms.Auth.Me(p)
 	return SignIn200JSONResponse(me), err
 }
@@ -106,6 +106,14 @@ func (h *handlers) RevokeToken(ctx context.Context, r RevokeTokenRequestObject) 
 func (h *handlers) ListClients(ctx context.Context, _ ListClientsRequestObject) (ListClientsResponseObject, error) {
 	items, err := h.rooms.Library.Clients(ctx, edge.Who(ctx))
 	return ListClients200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) ChangeClient(ctx context.Context, r ChangeClientRequestObject) (ChangeClientResponseObject, error) {
+	c, err := library.RenameClient(ctx, h.rooms.Library, edge.Who(ctx), r.Id, r.Body.Name)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeClient200JSONResponse(*c), nil
 }
 
 func (h *handlers) AddClient(ctx context.Context, r AddClientRequestObject) (AddClientResponseObject, error) {

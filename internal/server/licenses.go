@@ -208,6 +208,22 @@ func (h *handlers) WakeDue(ctx context.Context, r WakeDueRequestObject) (WakeDue
 	return WakeDue204Response{}, h.rooms.Reports.Wake(ctx, edge.Who(ctx), r.Key)
 }
 
+func (h *handlers) AssignDue(ctx context.Context, r AssignDueRequestObject) (AssignDueResponseObject, error) {
+	return AssignDue204Response{}, h.rooms.Reports.Assign(ctx, edge.Who(ctx), r.Key, r.Body.Person)
+}
+
+func (h *handlers) UnassignDue(ctx context.Context, r UnassignDueRequestObject) (UnassignDueResponseObject, error) {
+	return UnassignDue204Response{}, h.rooms.Reports.Unassign(ctx, edge.Who(ctx), r.Key)
+}
+
+func (h *handlers) ListOwners(ctx context.Context, _ ListOwnersRequestObject) (ListOwnersResponseObject, error) {
+	found, err := h.rooms.Reports.Owners(ctx, edge.Who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListOwners200JSONResponse{Items: found}, nil
+}
+
 func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (SetWeeklyResponseObject, error) {
 	p, err := h.rooms.Reports.SetWeekly(ctx, edge.Who(ctx), r.Body.Weekly)
 	if err != nil {

@@ -51,6 +51,14 @@ func (h *handlers) FindAlike(ctx context.Context, r FindAlikeRequestObject) (Fin
 	return FindAlike200JSONResponse(*found), nil
 }
 
+func (h *handlers) MeasureCoverage(ctx context.Context, r MeasureCoverageRequestObject) (MeasureCoverageResponseObject, error) {
+	found, err := h.rooms.Conversion.Coverage(ctx, edge.Who(ctx), r.Id, r.Params.Place)
+	if err != nil {
+		return nil, err
+	}
+	return MeasureCoverage200JSONResponse(*found), nil
+}
+
 func (h *handlers) ListCharacters(ctx context.Context, r ListCharactersRequestObject) (ListCharactersResponseObject, error) {
 	found, err := h.rooms.Conversion.Characters(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {

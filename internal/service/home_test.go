@@ -3,6 +3,7 @@ package service_test
 import (
 	"net/http"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -61,6 +62,61 @@ func TestItemsAreSnoozed(t *testing.T) {
 	assert.Equal(t, before.Items, due(api.ListDueParams{}).Items)
 }
 
+// TestItemsAreAssigned assigns what needs attention to a person, and lists what is whose.
+func TestItemsAreAssigned(t *testing.T) {
+	s := servicetest.Start(t, servicetest.Demo)
+	ctx := t.Context()
+	admin, editor, viewer := s.Client(t, api.RoleAdmin), s.Client(t, api.RoleEditor), s.Client(t, api.RoleViewer)
+	due := func(c *api.ClientWithResponses, owner string) []api.DueItem {
+		t.Helper()
+		r, err := c.ListDueWithResponse(ctx, &api.ListDueParams{Owner: &owner})
+		require.NoError(t, err)
+		require.NotNil(t, r.JSON200, "%s", r.Body)
+		return r.JSON200.Items
+	}
+	people, err := editor.ListOwnersWithResponse(ctx)
+	require.NoError(t, err)
+	me, err := editor.GetSessionWithResponse(ctx)
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(people.JSON200.Items, func(o api.Owner) bool { return o.Id == me.JSON200.Id && o.Email == me.JSON200.Email }))
+	reader, err := viewer.GetSessionWithResponse(ctx)
+	require.NoError(t, err)
+	assert.False(t, slices.ContainsFunc(people.JSON200.Items, func(o api.Owner) bool { return o.Id == reader.JSON200.Id }), "a viewer can act on nothing")
+	hidden, err := viewer.ListOwnersWithResponse(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusForbidden, hidden.StatusCode())
+
+	all := due(viewer, "none")
+	item := all[0]
+	assign := func(c *api.ClientWithResponses, key string, person int64) string {
+		t.Helper()
+		r, err := c.AssignDueWithResponse(ctx, key, api.NewOwner{Person: person})
+		require.NoError(t, err)
+		if r.ApplicationproblemJSONDefault != nil {
+			return r.ApplicationproblemJSONDefault.Code
+		}
+		return ""
+	}
+	assert.Equal(t, "role-too-low", assign(viewer, item.Key, me.JSON200.Id))
+	assert.Equal(t, "no-such-owner", assign(editor, item.Key, reader.JSON200.Id))
+	assert.Equal(t, "no-such-owner", assign(editor, item.Key, 999))
+	assert.Equal(t, "no-such-item", assign(editor, strings.Repeat("0", 64), me.JSON200.Id))
+	require.Empty(t, assign(admin, item.Key, me.JSON200.Id))
+	assert.Len(t, due(viewer, "none"), len(all)-1)
+	require.Len(t, due(editor, "me"), 1)
+	assert.Equal(t, me.JSON200.Name, due(viewer, strings.ToUpper(me.JSON200.Email))[0].Owner.Name)
+	assert.Empty(t, due(admin, "me"))
+	taken, err := editor.UnassignDueWithResponse(ctx, item.Key)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusNoContent, taken.StatusCode())
+	assert.Len(t, due(viewer, "none"), len(all))
+	require.Empty(t, assign(admin, item.Key, me.JSON200.Id))
+	closed, err := admin.ChangePersonWithResponse(ctx, me.JSON200.Id, api.PersonChange{Closed: new(true)})
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, closed.StatusCode())
+	assert.Len(t, due(viewer, "none"), len(all), "what a closed account had is nobody's")
+}
+
 // TestHomeInTheConsole acts on what needs attention where it is listed, finds its way with the
 // keyboard, and narrows the console to a client.
 func TestHomeInTheConsole(t *testing.T) {
@@ -74,6 +130,11 @@ func TestHomeInTheConsole(t *testing.T) {
 		browsertest.Click(`//li[@data-kind="license-ends"]//button[contains(@aria-label,"Snooze")]`), browsertest.Click(`//li[normalize-space()="For 30 days"]`),
 		browsertest.Until(items("license-ends")+" === 0"), browsertest.Click(`//label[contains(., "Show snoozed (1)")]`), says("snoozed until"),
 		browsertest.Click(`//button[normalize-space()="Show again"]`), browsertest.Until(`!document.body.innerText.includes("snoozed until")`))
+	self, err := s.Client(t, api.RoleEditor).GetSessionWithResponse(t.Context())
+	require.NoError(t, err)
+	me := self.JSON200
+	browsertest.Do(t, ctx, browsertest.Click(`//li[@data-kind="license-ends"]//button[normalize-space()="Assign"]`), browsertest.Click(`//li[contains(@class,"el-dropdown-menu__item")][contains(.,"`+me.Name+`")]`), browsertest.Visible(`//li[@data-kind="license-ends"]//button[normalize-space()="`+me.Name+`"]`),
+		browsertest.Click(`//label[normalize-space()="Mine"]`), browsertest.Until(`document.querySelectorAll(".item").length === 1 && location.search.includes("owner=me")`), browsertest.Click(`//label[normalize-space()="All"]`), browsertest.Until(items("unknown-origin")+" === 1"))
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@data-kind="license-ends"]//button[normalize-space()="Renew"]`), browsertest.Visible(".el-dialog"), says("Record renewal"), press("Cancel"), browsertest.Hidden(".el-dialog"))
 	found, err := s.Client(t, api.RoleViewer).ListDueWithResponse(t.Context(), nil)
 	require.NoError(t, err)

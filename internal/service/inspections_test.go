@@ -370,7 +370,7 @@ func TestInspectionsInTheConsole(t *testing.T) {
 	page.put("/", strings.Replace(page.files["/"], "<title>Harbour", "<title>"+html.EscapeString(hostile), 1)+`<p style="font-family: '&lt;img src=x onerror=window.hacked=1&gt;'">`+html.EscapeString(hostile)+`</p>`)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor, fmt.Sprintf("/sites/%d/inspections", site))
-	browsertest.Do(t, ctx, browsertest.Type("#pages", page.URL+"/"), press("Inspect"), browsertest.Until(`!!document.querySelector('td[data-state="done"]')`),
+	browsertest.Do(t, ctx, browsertest.Type("#pages", page.URL+"/"), press("Inspect"), browsertest.Until(`!!document.querySelector('[data-state="done"]')`),
 		browsertest.Click(`table a[href^="/inspections/"]`), browsertest.Visible(".picture img"), browsertest.Until(`document.querySelector(".picture img").naturalWidth === 1280`),
 		browsertest.Click(`.picture button[aria-label^="Finding"]`), browsertest.Visible(`article[data-code="family-not-declared"]`), says("what is declared is “Skerrow Sans”"),
 		browsertest.Click(`article[data-code="family-not-declared"] button[aria-label^="Accept"]`), browsertest.Type("#accept-why", "The client wants it so"), browsertest.Click(`.el-dialog button[type="submit"]`),

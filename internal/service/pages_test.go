@@ -34,6 +34,11 @@ func fill(label, value string) browsertest.Step {
 	return browsertest.Type(`//*[@aria-label="`+label+`"]/descendant-or-self::input`, value)
 }
 
+// refill types into the field behind a label in place of what is in it.
+func refill(label, value string) browsertest.Step {
+	return chromedp.Steps(browsertest.Until(`document.querySelector('input[aria-label="`+label+`"]')?.select() === undefined`), fill(label, value))
+}
+
 func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 	s := open(t)
 	added, err := s.admin.AddPersonWithResponse(t.Context(), api.NewPerson{Name: "Tomas Lindqvist", Email: "tomas@lanternjaw.example", Role: api.RoleEditor})
@@ -136,6 +141,8 @@ func TestAFacePageTellsAll(t *testing.T) {
 	} {
 		assert.Contains(t, page, want)
 	}
+	browsertest.Do(t, ctx, openTab("Characters"), browsertest.Visible(".map .grid button"), chooseAmong("Block, script or language", "Romanian"), says("4 letters missing for Romanian"),
+		chooseAmong("Block, script or language", "Latin Extended-A"), browsertest.Until(`document.querySelector(".map .grid button")?.title.startsWith("U+0100")`))
 	browsertest.Do(t, ctx, openTab("Formats"), browsertest.Click(`//a[text()="EOT"]`))
 	path := filepath.Join(downloads, "umbrisk_display_v2_FINAL.eot")
 	require.Eventually(t, func() bool { _, err := os.Stat(path); return err == nil }, time.Minute, 50*time.Millisecond)
@@ -241,4 +248,53 @@ func TestAccessPage(t *testing.T) {
 	}
 	assert.Contains(t, roles, "Mads Birk editor")
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/nowhere/at/all"), browsertest.Visible(`//h1[text()="Page not found"]`))
+}
+
+// TestCharactersBySet reads the characters of a face by block, script and language, and what
+// it lacks for a language.
+func TestCharactersBySet(t *testing.T) {
+	s := servicetest.Start(t, servicetest.Demo)
+	c, ctx := s.Client(t, api.RoleViewer), t.Context()
+	family, err := c.GetFamilyWithResponse(ctx, 2)
+	require.NoError(t, err)
+	file := family.JSON200.Faces[0].Files[0].Id
+	sets, err := c.MeasureCoverageWithResponse(ctx, file, nil)
+	require.NoError(t, err)
+	require.NotNil(t, sets.JSON200, "%s", sets.Body)
+	read := func(set string, missing bool) (*api.CharacterPage, string) {
+		t.Helper()
+		r, err := c.ListCharactersWithResponse(ctx, file, &api.ListCharactersParams{Set: &set, Missing: &missing, Limit: new(2000)})
+		require.NoError(t, err)
+		if r.JSON200 == nil {
+			return nil, r.ApplicationproblemJSONDefault.Code
+		}
+		return r.JSON200, ""
+	}
+	whole, err := c.ListCharactersWithResponse(ctx, file, &api.ListCharactersParams{Limit: new(2000)})
+	require.NoError(t, err)
+	inBlocks := 0
+	for _, b := range sets.JSON200.Blocks {
+		page, code := read(b.Set, false)
+		require.Empty(t, code)
+		assert.Len(t, page.Items, b.Covered, b.Name)
+		assert.LessOrEqual(t, b.Covered, b.Of)
+		inBlocks += b.Covered
+	}
+	assert.Equal(t, whole.JSON200.Total, inBlocks, "each character is in one block")
+	for _, l := range sets.JSON200.Languages {
+		if l.Name == "Romanian" || l.Name == "German" {
+			page, code := read(l.Set, true)
+			require.Empty(t, code)
+			assert.Len(t, page.Items, l.Of-l.Covered, l.Name)
+		}
+	}
+	for _, wrong := range []struct {
+		set     string
+		missing bool
+	}{{"block:nowhere", false}, {"klingon", false}, {"language:klingon", true}} {
+		_, code := read(wrong.set, wrong.missing)
+		assert.Equal(t, "no-set", code, wrong.set)
+	}
+	_, code := read("block:Arrows", true)
+	assert.Equal(t, "no-language", code)
 }

@@ -170,7 +170,7 @@ func TestAccountsInTheConsole(t *testing.T) {
 	account := func(state string) browsertest.Step {
 		return browsertest.Until(`[...document.querySelectorAll("tr")].some(r => r.innerText.includes("Mads Birk") && r.cells[3]?.innerText === "` + state + `")`)
 	}
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/settings"), browsertest.Visible("table.plain"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/settings?tab=people"), browsertest.Visible("table.plain"),
 		fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), press("Add the person"), says("with the one-time password"), account("one-time password"),
 		choose("Role of Mads Birk", "editor"), browsertest.Until(`document.querySelector('[aria-label="Role of Mads Birk"]').closest(".el-select").innerText.includes("editor")`),
 		row("New password"), press("Set password"), says("Mads Birk signs in as mads@lanternjaw.example"),

@@ -39,6 +39,11 @@ func (s *Store) Studio(ctx context.Context) (*Client, error) {
 	return First[Client](s.On(ctx).Where("studio"))
 }
 
+// RenameClient gives a client another name; ErrTaken where another has it.
+func (s *Store) RenameClient(ctx context.Context, id int64, name string) error {
+	return Told(s.On(ctx).Model(&Client{}).Where("id = ?", id).Update("name", name).Error)
+}
+
 // MarkArchived notes when an archive of a client was made.
 func (s *Store) MarkArchived(ctx context.Context, id int64, at time.Time) error {
 	return Told(s.On(ctx).Model(&Client{}).Where("id = ?", id).Update("archived_at", at).Error)

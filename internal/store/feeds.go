@@ -13,6 +13,14 @@ type Feed struct {
 	ReadAt       *time.Time
 }
 
+// DueOwner says to whom an item of the due list is assigned.
+type DueOwner struct {
+	Item     string `gorm:"primaryKey"` // its key
+	PersonID int64
+	Person   Person
+	At       time.Time
+}
+
 // Snooze says that an item of the due list is hidden until a day.
 type Snooze struct {
 	Item   string    `gorm:"primaryKey"` // its key

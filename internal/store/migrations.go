@@ -462,6 +462,19 @@ var migrations = []*gormigrate.Migration{
 			ADD COLUMN IF NOT EXISTS slant DOUBLE NOT NULL DEFAULT 0`,
 		`CREATE INDEX IF NOT EXISTS kind ON faces (kind, x_height)`,
 	)},
+	{ID: "0027-sessions", Migrate: statements(
+		`DELETE FROM sessions`,
+		`ALTER TABLE sessions ADD COLUMN IF NOT EXISTS id BIGINT NOT NULL AUTO_INCREMENT UNIQUE,
+			ADD COLUMN IF NOT EXISTS person_id BIGINT NOT NULL, ADD COLUMN IF NOT EXISTS turn INT NOT NULL,
+			ADD COLUMN IF NOT EXISTS started_at DATETIME(6) NOT NULL, ADD COLUMN IF NOT EXISTS seen_at DATETIME(6) NOT NULL,
+			ADD COLUMN IF NOT EXISTS address VARCHAR(64) NOT NULL, ADD COLUMN IF NOT EXISTS browser VARCHAR(100) NOT NULL,
+			ADD KEY IF NOT EXISTS person (person_id, seen_at)`,
+	)},
+	{ID: "0028-owners", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS due_owners (
+			item CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, person_id BIGINT NOT NULL, at DATETIME(6) NOT NULL,
+			FOREIGN KEY (person_id) REFERENCES people (id))`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

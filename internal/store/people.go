@@ -36,4 +36,11 @@ type Session struct {
 	Token  string `gorm:"primaryKey"`
 	Data   []byte
 	Expiry time.Time
+	ID     int64 // what people know it by
+	// Whose it is, the turn of the account it was begun in, when, from where and with what.
+	PersonID          int64
+	Person            Person
+	Turn              int
+	StartedAt, SeenAt time.Time
+	Address, Browser  string
 }

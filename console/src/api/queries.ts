@@ -139,13 +139,16 @@ const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
 /** The service says when these change; should its stream not come through, they are asked for now and then. */
 const nowAndThen = 10_000
 /** The characters of a face, those that match what was typed, a page after the other. */
-export const characters = (id: number, place: number, typed: Ref<string>) =>
+export const characters = (id: number, place: number, typed: Ref<string>, set: Ref<string>) =>
   useInfiniteQuery({
-    queryKey: ['characters', id, place, typed],
+    queryKey: ['characters', id, place, typed, set],
     queryFn: ({ pageParam, signal }) =>
       data(
         api.GET('/files/{id}/characters', {
-          params: { path: { id }, query: { place, q: typed.value, after: pageParam } },
+          params: {
+            path: { id },
+            query: { place, q: typed.value, set: set.value || undefined, after: pageParam, limit: 1000 },
+          },
           signal,
         }),
       ),
@@ -153,6 +156,26 @@ export const characters = (id: number, place: number, typed: Ref<string>) =>
     getNextPageParam: (last) => last.next,
     staleTime: Infinity,
     placeholderData: (before) => before,
+  })
+/** How much a face has of blocks, scripts and languages. */
+export const faceCoverage = (id: number, place: number) =>
+  useQuery({
+    queryKey: ['characters', id, place, 'coverage'],
+    staleTime: Infinity,
+    queryFn: () => data(api.GET('/files/{id}/coverage', { params: { path: { id }, query: { place } } })),
+  })
+/** The letters of a language that a face does not have; set is like language:pl, empty for none. */
+export const missingLetters = (id: number, place: number, set: Ref<string>) =>
+  useQuery({
+    queryKey: ['characters', id, place, 'missing', set],
+    enabled: computed(() => !!set.value),
+    staleTime: Infinity,
+    queryFn: () =>
+      data(
+        api.GET('/files/{id}/characters', {
+          params: { path: { id }, query: { place, set: set.value, missing: true, limit: 200 } },
+        }),
+      ),
   })
 /** What a file of a face changed since another. */
 export const versionChanges = (face: number, from: Ref<number>, to: Ref<number>, enabled: Ref<boolean>) =>
@@ -272,17 +295,32 @@ export const documents = (q: Ref<string>) =>
     queryFn: async ({ signal }) =>
       (await data(api.GET('/documents', { params: { query: { q: q.value } }, signal }))).items,
   })
-export const due = (within: Ref<number>, client: Ref<number | undefined>, snoozed: Ref<boolean> = ref(false)) =>
+export const due = (
+  within: Ref<number>,
+  client: Ref<number | undefined>,
+  snoozed: Ref<boolean> = ref(false),
+  owner: Ref<string> = ref(''),
+) =>
   useQuery({
-    queryKey: ['due', within, client, snoozed],
+    queryKey: ['due', within, client, snoozed, owner],
     placeholderData: keepPreviousData,
     queryFn: () =>
       data(
         api.GET('/due', {
-          params: { query: { within: within.value, client: client.value, snoozed: snoozed.value || undefined } },
+          params: {
+            query: {
+              within: within.value,
+              client: client.value,
+              snoozed: snoozed.value || undefined,
+              owner: owner.value || undefined,
+            },
+          },
         }),
       ),
   })
+/** The people to whom what needs attention can be assigned; read when somebody wants to choose one. */
+export const owners = (wanted: Ref<boolean>) =>
+  useQuery({ queryKey: ['people', 'owners'], enabled: wanted, queryFn: () => data(api.GET('/due/owners')) })
 export const register = (client: Ref<number | undefined>) =>
   useQuery({
     queryKey: ['register', client],
@@ -430,6 +468,16 @@ export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data
 export const people = (enabled: Ref<boolean>) =>
   useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 
+export const sessions = (everyone: Ref<boolean>) =>
+  useQuery({
+    queryKey: ['sessions', everyone],
+    placeholderData: keepPreviousData,
+    queryFn: () => data(api.GET('/sessions', { params: { query: { everyone: everyone.value } } })),
+  })
+export const settings = () => useQuery({ queryKey: ['settings'], queryFn: () => data(api.GET('/settings')) })
+/** The studio, and how much of everything it has. */
+export const studio = () => useQuery({ queryKey: ['studio'], queryFn: () => data(api.GET('/studio')) })
+
 let changes = 0
 /** A change: runs, says what went wrong unless a form does, and has everything it touched read again. */
 export function change<I, O>(
@@ -444,7 +492,9 @@ export function change<I, O>(
     scope: { id: `change ${++changes}` }, // one after the other, each from what the one before left
     onSuccess: async (out) => {
       done?.(out)
-      await Promise.all([...touched, 'activity', 'due', 'register', 'sign-offs'].map((k) => renew(client, [k])))
+      await Promise.all(
+        [...touched, 'activity', 'due', 'register', 'sign-offs', 'studio'].map((k) => renew(client, [k])),
+      )
     },
     onError: (e) => inForm || ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
   })

@@ -133,6 +133,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one is signed in, or where everybody is (admin) */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a session of one's own, or anybody's (admin) */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The studio, and how much of everything it has */
+        get: operations["getStudio"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the service is set up - e-mail, storage, schedules, sign-in (admin) */
+        get: operations["getSettings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clients": {
         parameters: {
             query?: never;
@@ -149,6 +219,25 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/clients/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename a client, or the studio itself (admin) */
+        patch: operations["changeClient"];
         trace?: never;
     };
     "/clients/{id}/archive": {
@@ -482,6 +571,25 @@ export interface paths {
         };
         /** The characters of a face in order, with their names in Unicode */
         get: operations["listCharacters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/{id}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** How much a face has of each Unicode block, script and language that it has something of */
+        get: operations["measureCoverage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1617,6 +1725,44 @@ export interface paths {
         post?: never;
         /** Show an item of the due list again */
         delete: operations["wakeDue"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/due/{key}/owner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The key of an item */
+                key: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Assign an item of the due list to a person */
+        put: operations["assignDue"];
+        post?: never;
+        /** Take an item of the due list from the person it is assigned to */
+        delete: operations["unassignDue"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/due/owners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The people to whom an item of the due list can be assigned */
+        get: operations["listOwners"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3107,6 +3253,18 @@ export interface components {
             code: number;
             name: string;
         };
+        CoveredSet: {
+            /** @description What `set` of /characters takes */
+            set: string;
+            name: string;
+            covered: number;
+            of: number;
+        };
+        FaceCoverage: {
+            blocks: components["schemas"]["CoveredSet"][];
+            scripts: components["schemas"]["CoveredSet"][];
+            languages: components["schemas"]["CoveredSet"][];
+        };
         CharacterPage: {
             items: components["schemas"]["Character"][];
             /** @description How many the face has */
@@ -3869,6 +4027,8 @@ export interface components {
              * @description It is hidden until this day
              */
             snoozedUntil?: string;
+            /** @description The person it is assigned to */
+            owner?: components["schemas"]["Ref"];
             state: components["schemas"]["VerdictState"];
             /** @description What is the matter and what to do */
             message: string;
@@ -3896,6 +4056,107 @@ export interface components {
              * @description The day on which it shows again
              */
             until: string;
+        };
+        SignedIn: {
+            /** Format: int64 */
+            id: number;
+            person: components["schemas"]["Ref"];
+            /** Format: date-time */
+            startedAt: string;
+            /**
+             * Format: date-time
+             * @description When it was last used
+             */
+            seenAt: string;
+            /**
+             * Format: date-time
+             * @description When it ends if it is not used until then
+             */
+            endsAt: string;
+            /** @description What it was begun with, like "Firefox on Linux"; empty where that is not known */
+            browser: string;
+            /** @description The network address that it was begun from */
+            address: string;
+            /** @description The session that asks */
+            current: boolean;
+        };
+        SignedInList: {
+            items: components["schemas"]["SignedIn"][];
+        };
+        Studio: {
+            client: components["schemas"]["Ref"];
+            /** @description Without the studio itself */
+            clients: number;
+            /** @description With a face, not deleted */
+            families: number;
+            licenses: number;
+            sites: number;
+            /** @description Built so far */
+            packs: number;
+        };
+        StoredFiles: {
+            /** @enum {string} */
+            what: "originals" | "documents" | "converted" | "packs";
+            files: number;
+            /** Format: int64 */
+            bytes: number;
+        };
+        ScheduledWork: {
+            name: string;
+            /** @description How often, in words */
+            every: string;
+            /** Format: date-time */
+            next?: string;
+        };
+        Settings: {
+            /** @description The URL of the service, as e-mails give it */
+            address: string;
+            mail: {
+                /** @description host:port, empty where no e-mail is sent */
+                server: string;
+                from: string;
+                encrypted: boolean;
+                /** @description How many people subscribed to the weekly e-mail */
+                weekly: number;
+            };
+            stored: components["schemas"]["StoredFiles"][];
+            /**
+             * Format: int64
+             * @description Bytes that are free on the disk of the files; missing where they are not in a folder
+             */
+            free?: number;
+            limits: {
+                /** Format: int64 */
+                fontBytes: number;
+                /** Format: int64 */
+                documentBytes: number;
+                /** Format: int64 */
+                archiveBytes: number;
+            };
+            schedules: components["schemas"]["ScheduledWork"][];
+            signIn: {
+                /** @description A session that is not used ends after it */
+                idleMinutes: number;
+                longestMinutes: number;
+                /** @description Cookies are sent over HTTPS only */
+                secure: boolean;
+            };
+        };
+        NewOwner: {
+            /**
+             * Format: int64
+             * @description The number of an editor or admin
+             */
+            person: number;
+        };
+        Owner: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            email: string;
+        };
+        OwnerList: {
+            items: components["schemas"]["Owner"][];
         };
         DueList: {
             /** @description How many items are hidden until a day */
@@ -5228,6 +5489,93 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listSessions: {
+        parameters: {
+            query?: {
+                /** @description Everybody's sessions (admin) */
+                everyone?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sessions, the last used first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedInList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getStudio: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The studio */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Studio"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Settings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listClients: {
         parameters: {
             query?: never;
@@ -5264,6 +5612,33 @@ export interface operations {
         responses: {
             /** @description Added */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Client"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeClient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClient"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5876,6 +6251,10 @@ export interface operations {
                 place?: number;
                 /** @description Words of the name, a character itself, or a code point such as U+20AC */
                 q?: string;
+                /** @description Only those of a set - a block, script or language such as block:Arrows, script:Greek or language:pl */
+                set?: string;
+                /** @description The letters of a language set that the face does not have */
+                missing?: boolean;
                 /** @description The code point before the page */
                 after?: number;
                 limit?: number;
@@ -5895,6 +6274,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CharacterPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    measureCoverage: {
+        parameters: {
+            query?: {
+                place?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Blocks in order of code points, scripts by how much there is, languages the complete ones first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceCoverage"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -7775,6 +8179,8 @@ export interface operations {
                 within?: number;
                 /** @description Also items that are snoozed */
                 snoozed?: boolean;
+                /** @description Only items assigned to a person - an e-mail address, "me", or "none" for those without an owner */
+                owner?: string;
                 client?: number;
             };
             header?: never;
@@ -7839,6 +8245,75 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    assignDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The key of an item */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOwner"];
+            };
+        };
+        responses: {
+            /** @description Assigned */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    unassignDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The key of an item */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Nobody's */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listOwners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Editors and admins by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerList"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -4,7 +4,8 @@ import type { Schemas } from '../api/client'
 export function bytes(n: number): string {
   if (n < 1000) return `${n} B`
   if (n < 1e6) return `${(n / 1e3).toFixed(1)} kB`
-  return `${(n / 1e6).toFixed(1)} MB`
+  if (n < 1e9) return `${(n / 1e6).toFixed(1)} MB`
+  return `${(n / 1e9).toFixed(1)} GB`
 }
 
 /** A number of things: 1 font, 2 fonts. */
@@ -43,6 +44,9 @@ export const origins = [
 
 /** Verdicts in words. */
 export const verdicts: Record<string, string> = { cleared: 'Cleared', review: 'Needs review', blocked: 'Blocked' }
+
+/** The order of verdicts where rows are sorted by them: the worst first. */
+export const heaviness: Record<string, number> = { blocked: 0, review: 1, cleared: 2 }
 
 export const importStates = {
   open: { label: 'To review', tone: 'review' },

@@ -1,18 +1,20 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
-import { base } from '../api/client'
+import { base, type Schemas } from '../api/client'
 import { activity, clients, due, licenses, register, shortlists, sites } from '../api/queries'
 import ClientActions from '../components/access/ClientActions.vue'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
+import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
 import ClientPack from '../components/site/ClientPack.vue'
 import { useClientStore } from '../composables/client'
 import { usePerson } from '../composables/person'
 import TimeAgo from '../components/shared/TimeAgo.vue'
-import { away, bytes, some } from '../composables/show'
+import { away, bytes, heaviness, some, verdicts } from '../composables/show'
+import type { Column } from '../composables/table'
 
 /** All of a client: families, licenses, sites, shortlists, what needs attention, and handing over. */
 const props = defineProps<{ id: number }>()
@@ -31,6 +33,14 @@ const granted = computed(() => terms.value?.pages.flatMap((p) => p.items) ?? [])
 const allSites = computed(() => places.value?.pages.flatMap((p) => p.items) ?? [])
 const { data: log } = activity(computed(() => ({ client: props.id })))
 const recent = computed(() => log.value?.pages[0]?.items.slice(0, 8) ?? [])
+const columns: Column<Schemas['RegisterRow']>[] = [
+  { key: 'family', label: 'Family', text: (r) => r.family.name, always: true },
+  { key: 'verdict', label: 'Verdict', text: (r) => verdicts[r.verdict] ?? r.verdict, by: (r) => heaviness[r.verdict] },
+  { key: 'faces', label: 'Faces', text: (r) => String(r.faces), by: (r) => r.faces, number: true },
+  { key: 'licensed', label: 'Licensed', text: (r) => r.licenses.join('; ') },
+  { key: 'used', label: 'Used on', text: (r) => r.sites.join(', ') },
+  { key: 'missing', label: 'Missing', text: (r) => r.missing.join(' ') },
+]
 /** Documents of the client's licenses, each once. */
 const documents = computed(() => {
   const all = granted.value.flatMap((l) => l.documents.map((d) => ({ ...d, license: l })))
@@ -73,32 +83,23 @@ const packing = ref(false)
         <h2>Families</h2>
         <RouterLink :to="{ path: '/families', query: { client: client.name } }">Open in the catalog</RouterLink>
       </div>
-      <div class="wide">
-        <table v-if="rows?.items.length" class="plain">
-          <thead>
-            <tr>
-              <th>Family</th>
-              <th>Verdict</th>
-              <th class="num">Faces</th>
-              <th>Licensed</th>
-              <th>Used on</th>
-              <th>Missing</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="r in rows.items" :key="r.family.id" class="family">
-              <td class="one">
-                <RouterLink :to="`/families/${r.family.id}`">{{ r.family.name }}</RouterLink>
-              </td>
-              <td><VerdictTag :state="r.verdict" /></td>
-              <td class="num">{{ r.faces }}</td>
-              <td class="small">{{ r.licenses.join('; ') }}</td>
-              <td class="small">{{ r.sites.join(', ') }}</td>
-              <td class="small missing">{{ r.missing.join(' ') }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
+      <DataTable
+        v-if="rows?.items.length"
+        :id="(r) => r.family.id"
+        name="client-families"
+        :label="`Families of ${client.name}`"
+        :rows="rows.items"
+        :columns="columns"
+        row-class="family"
+      >
+        <template #family="{ row: r }"
+          ><RouterLink class="one" :to="`/families/${r.family.id}`">{{ r.family.name }}</RouterLink></template
+        >
+        <template #verdict="{ row: r }"><VerdictTag :state="r.verdict" /></template>
+        <template #missing="{ row: r }"
+          ><span class="missing">{{ r.missing.join(' ') }}</span></template
+        >
+      </DataTable>
       <p v-if="rows && !rows.items.length" class="soft">
         No families yet. <RouterLink to="/imports">Import fonts</RouterLink> for this client.
       </p>

@@ -4,9 +4,11 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data as dataOf } from '../api/client'
 import { change, clients, due, register } from '../api/queries'
+import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import { usePerson } from '../composables/person'
 import { some, verdicts } from '../composables/show'
+import type { Column } from '../composables/table'
 
 /** The studio and its clients, each with what it has and what needs attention. */
 const router = useRouter()
@@ -30,6 +32,25 @@ const lines = computed(() =>
     }
   }),
 )
+type Line = (typeof lines.value)[number]
+const columns: Column<Line>[] = [
+  { key: 'name', label: 'Client', text: (c) => c.name, always: true },
+  { key: 'families', label: 'Families', text: (c) => String(c.families), by: (c) => c.families, number: true },
+  { key: 'sites', label: 'Sites', text: (c) => String(c.sites), by: (c) => c.sites, number: true },
+  {
+    key: 'verdicts',
+    label: 'Verdicts',
+    text: (c) => c.states.map((s) => `${s.count} ${verdicts[s.state]!.toLowerCase()}`).join(', '),
+    by: (c) => c.states.find((s) => s.state === 'blocked')?.count ?? 0,
+  },
+  {
+    key: 'attention',
+    label: 'Needs attention',
+    text: (c) => String(c.attention || ''),
+    by: (c) => c.attention,
+    number: true,
+  },
+]
 const name = ref('')
 const add = change(
   () => dataOf(api.POST('/clients', { body: { name: name.value.trim() } })),
@@ -46,34 +67,26 @@ const add = change(
     <div class="head"><h1>Clients</h1></div>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Loading …</p>
-    <div class="wide">
-      <table v-if="lines.length" class="plain">
-        <thead>
-          <tr>
-            <th>Client</th>
-            <th class="num">Families</th>
-            <th>Verdicts</th>
-            <th class="num">Needs attention</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in lines" :key="c.id" class="client">
-            <td>
-              <RouterLink class="name" :to="`/clients/${c.id}`">{{ c.name }}</RouterLink>
-              <span v-if="c.studio" class="soft small"> the studio</span>
-              <span v-if="c.closedAt" class="soft small"> closed</span>
-            </td>
-            <td class="num">{{ c.families }}</td>
-            <td>
-              <span v-for="s in c.states" :key="s.state" class="small state" :class="s.state"
-                >{{ s.count }} {{ verdicts[s.state]!.toLowerCase() }}</span
-              >
-            </td>
-            <td class="num">{{ c.attention || '' }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <DataTable
+      v-if="lines.length"
+      :id="(c) => c.id"
+      name="clients"
+      label="Clients"
+      :rows="lines"
+      :columns="columns"
+      row-class="client"
+    >
+      <template #name="{ row: c }">
+        <RouterLink class="name" :to="`/clients/${c.id}`">{{ c.name }}</RouterLink>
+        <span v-if="c.studio" class="soft small"> the studio</span>
+        <span v-if="c.closedAt" class="soft small"> closed</span>
+      </template>
+      <template #verdicts="{ row: c }">
+        <span v-for="s in c.states" :key="s.state" class="small state" :class="s.state"
+          >{{ s.count }} {{ verdicts[s.state]!.toLowerCase() }}</span
+        >
+      </template>
+    </DataTable>
     <form v-if="mayEdit" class="row add" @submit.prevent="add.mutate(undefined)">
       <ElInput
         v-model="name"

@@ -12,6 +12,7 @@ import FaceLook from '../components/face/FaceLook.vue'
 import FaceReshape from '../components/face/FaceReshape.vue'
 import FaceVersions from '../components/face/FaceVersions.vue'
 import GlyphMap from '../components/face/GlyphMap.vue'
+import PageTabs from '../components/shared/PageTabs.vue'
 import SampleControls from '../components/shared/SampleControls.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
@@ -68,16 +69,7 @@ const to = (id: number) => ({ path: `/families/${props.id}/faces/${id}`, query: 
       <ul v-if="metadata.problems.length" class="problems small">
         <li v-for="p in metadata.problems" :key="p.code">{{ p.message }}</li>
       </ul>
-      <nav class="tabs" aria-label="Parts of this page">
-        <RouterLink
-          v-for="t in tabs"
-          :key="t.value"
-          :to="{ query: { tab: t.value } }"
-          replace
-          :aria-current="t.value === tab ? 'page' : undefined"
-          >{{ t.label }}</RouterLink
-        >
-      </nav>
+      <PageTabs :tabs="tabs" :open="tab" />
       <section :key="`${face.id} ${tab}`" class="tab" :data-tab="tab">
         <template v-if="tab === 'specimen'">
           <SampleControls />
@@ -121,26 +113,5 @@ const to = (id: number) => ({ path: `/families/${props.id}/faces/${id}`, query: 
 .permission[data-level='preview-print'] {
   color: var(--bad);
   font-weight: 600;
-}
-.tabs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 1.2rem;
-  border-bottom: 1px solid var(--rule);
-  margin: 0.6rem 0 1rem;
-}
-.tabs a {
-  color: var(--ink-soft);
-  text-decoration: none;
-  padding: 0.35rem 0;
-  border-bottom: 2px solid transparent;
-  margin-bottom: -1px;
-}
-.tabs a:hover {
-  color: var(--ink);
-}
-.tabs a[aria-current] {
-  color: var(--ink);
-  border-color: var(--rust);
 }
 </style>

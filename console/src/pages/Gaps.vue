@@ -4,11 +4,13 @@ import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { change, importTitle, gaps, licenses, me } from '../api/queries'
+import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import { label, origins, some } from '../composables/show'
+import type { Column } from '../composables/table'
 import { offerUndo } from '../composables/undo'
 
-/** Families that gap something, and what is done about many of them at once. */
+/** Families with missing details, and what is done about many of them at once. */
 const route = useRoute()
 const id = computed(() => Number(route.query.import) || 0)
 const { data: from } = importTitle(id)
@@ -26,6 +28,17 @@ const what = ref<Schemas['GapCode'] | ''>('')
 const filter = computed(() => ({ import: id.value || undefined, what: what.value ? [what.value] : undefined }))
 const { data: pages, error, isFetching, hasNextPage, fetchNextPage } = gaps(filter)
 const found = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
+
+const rest = async () => {
+  while (hasNextPage.value) await fetchNextPage()
+}
+const columns: Column<(typeof found.value)[number]>[] = [
+  { key: 'family', label: 'Family', text: (f) => f.family.name, always: true },
+  { key: 'faces', label: 'Faces', text: (f) => String(f.faces), by: (f) => f.faces, number: true },
+  { key: 'client', label: 'Client', text: (f) => f.client.name },
+  { key: 'origin', label: 'Origin', text: (f) => label(origins, f.origin) },
+  { key: 'gaps', label: 'Missing', text: (f) => f.gaps.map((l) => l.message).join(' '), by: (f) => f.gaps.length },
+]
 
 const picked = reactive(new Set<number>())
 const chosen = computed(() => found.value.filter((f) => picked.has(f.family.id)))
@@ -118,49 +131,39 @@ async function retire() {
       <ElButton @click="retire">Retire</ElButton>
     </form>
     <p v-if="!isFetching && !found.length" class="clear">No missing details.</p>
-    <table v-else class="plain">
-      <thead>
-        <tr>
-          <th v-if="mayEdit">
-            <input
-              type="checkbox"
-              aria-label="Select all shown"
-              :checked="found.length > 0 && found.every((f) => picked.has(f.family.id))"
-              @change="pickAll(($event.target as HTMLInputElement).checked)"
-            />
-          </th>
-          <th>Family</th>
-          <th>Client</th>
-          <th>Origin</th>
-          <th>Gaps</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="f in found" :key="f.family.id" :data-gaps="f.gaps.map((l) => l.code).join(' ')">
-          <td v-if="mayEdit">
-            <input
-              type="checkbox"
-              :aria-label="`Choose ${f.family.name} of ${f.client.name}`"
-              :checked="picked.has(f.family.id)"
-              @change="
-                ($event.target as HTMLInputElement).checked ? picked.add(f.family.id) : picked.delete(f.family.id)
-              "
-            />
-          </td>
-          <td>
-            <RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink>
-            <span class="soft small"> {{ some(f.faces, 'face') }}</span>
-          </td>
-          <td>{{ f.client.name }}</td>
-          <td>{{ label(origins, f.origin) }}</td>
-          <td>
-            <ul class="bare">
-              <li v-for="l in f.gaps" :key="l.message" :class="{ query: l.code === 'conflict' }">{{ l.message }}</li>
-            </ul>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      v-else-if="found.length"
+      :id="(f) => f.family.id"
+      name="missing-details"
+      label="Missing details"
+      :rows="found"
+      :columns="columns"
+      :row-state="(f) => ({ 'data-gaps': f.gaps.map((l) => l.code).join(' ') })"
+      :rest="rest"
+    >
+      <template v-if="mayEdit" #firsthead
+        ><input
+          type="checkbox"
+          aria-label="Select all shown"
+          :checked="found.length > 0 && found.every((f) => picked.has(f.family.id))"
+          @change="pickAll(($event.target as HTMLInputElement).checked)"
+      /></template>
+      <template v-if="mayEdit" #first="{ row: f }"
+        ><input
+          type="checkbox"
+          :aria-label="`Choose ${f.family.name} of ${f.client.name}`"
+          :checked="picked.has(f.family.id)"
+          @change="($event.target as HTMLInputElement).checked ? picked.add(f.family.id) : picked.delete(f.family.id)"
+      /></template>
+      <template #family="{ row: f }"
+        ><RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink></template
+      >
+      <template #gaps="{ row: f }">
+        <ul class="bare">
+          <li v-for="l in f.gaps" :key="l.message" :class="{ query: l.code === 'conflict' }">{{ l.message }}</li>
+        </ul>
+      </template>
+    </DataTable>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">More families</ElButton>
   </div>
 </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { ElCheckbox, ElRadioButton, ElRadioGroup } from 'element-plus'
 import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
-import { activity, due } from '../api/queries'
+import { activity, due, studio } from '../api/queries'
 import FeedSettings from '../components/home/FeedSettings.vue'
 import TaskLine from '../components/home/TaskLine.vue'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
@@ -11,21 +12,46 @@ import SignOffForm from '../components/licenses/SignOffForm.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import { useClient } from '../composables/client'
 import { grouped } from '../composables/home'
-import { useFirstSteps } from '../composables/start'
 import { usePerson } from '../composables/person'
 import TimeAgo from '../components/shared/TimeAgo.vue'
 import { some } from '../composables/show'
+
+const ahead = [30, 60, 90]
+const owned = [
+  { value: '', label: 'All' },
+  { value: 'me', label: 'Mine' },
+  { value: 'none', label: 'Unassigned' },
+]
 
 /** What needs attention, grouped by what one does about it, and what was done this week. */
 const person = usePerson()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 /** A studio without a pack is led through its first steps. */
-const { done: first, ready, steps } = useFirstSteps()
-const starting = computed(() => mayEdit.value && ready.value && !steps.value[3]!.done)
-const within = ref(90)
-const snoozed = ref(false)
+const { data: counts } = studio()
+const starting = computed(() => mayEdit.value && counts.value && !(counts.value.sites && counts.value.families))
+const first = computed(() => {
+  const c = counts.value
+  return c ? [c.clients, c.families, c.licenses, c.sites, c.packs].filter(Boolean).length : 0
+})
+// The choices stand in the page's URL.
+const route = useRoute()
+const router = useRouter()
+const inURL = (key: string, value: string | undefined) =>
+  void router.replace({ query: { ...route.query, [key]: value || undefined } })
+const within = computed({
+  get: () => ahead.find((d) => String(d) === route.query.within) ?? 90,
+  set: (days) => inURL('within', days === 90 ? undefined : String(days)),
+})
+const snoozed = computed({
+  get: () => route.query.snoozed === 'true',
+  set: (on) => inURL('snoozed', on ? 'true' : undefined),
+})
+const owner = computed({
+  get: () => owned.find((o) => o.value === route.query.owner)?.value ?? '',
+  set: (who) => inURL('owner', who),
+})
 const { id: client } = useClient()
-const { data: list, error, isPending } = due(within, client, snoozed)
+const { data: list, error, isPending } = due(within, client, snoozed, owner)
 const groups = computed(() => grouped(list.value?.items ?? []))
 const { data: log } = activity(computed(() => (client.value ? { client: client.value } : {})))
 const week = 7 * 864e5
@@ -60,8 +86,11 @@ function sign(site: number, family: Schemas['Ref']) {
       <h1>Needs attention</h1>
       <div class="row">
         <ElCheckbox v-if="list?.snoozed || snoozed" v-model="snoozed" :label="`Show snoozed (${list?.snoozed ?? 0})`" />
+        <ElRadioGroup v-model="owner" aria-label="Assigned to"
+          ><ElRadioButton v-for="o in owned" :key="o.value" :value="o.value">{{ o.label }}</ElRadioButton></ElRadioGroup
+        >
         <ElRadioGroup v-model="within" aria-label="Days ahead"
-          ><ElRadioButton v-for="d in [30, 60, 90]" :key="d" :value="d">{{ d }} days</ElRadioButton></ElRadioGroup
+          ><ElRadioButton v-for="d in ahead" :key="d" :value="d">{{ d }} days</ElRadioButton></ElRadioGroup
         >
       </div>
     </div>
@@ -77,7 +106,10 @@ function sign(site: number, family: Schemas['Ref']) {
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Loading …</p>
     <template v-else-if="list">
-      <p v-if="!list.items.length" class="sheet">Nothing needs attention in the next {{ list.within }} days.</p>
+      <p v-if="!list.items.length" class="sheet">
+        {{ owner === 'me' ? 'Nothing that is assigned to you' : owner ? 'Nothing without an owner' : 'Nothing' }} needs
+        attention in the next {{ list.within }} days.
+      </p>
       <section v-for="g in groups" :key="g.title" class="group">
         <h2>
           {{ g.title }} <span class="soft small">{{ g.items.length }}</span>
@@ -112,7 +144,7 @@ function sign(site: number, family: Schemas['Ref']) {
     <RenewForm v-if="renewing" :key="renewing.id" v-model="renewOpen" :license="renewing" />
     <LicenseForm v-model="recording" :families="recorded.families" :client="recorded.client" />
     <SignOffForm v-model="signing" :site="signSite" />
-    <p class="hidden" aria-live="polite">{{ some(list?.items.length ?? 0, 'item') }}</p>
+    <p class="unseen" aria-live="polite">{{ some(list?.items.length ?? 0, 'item') }}</p>
   </div>
 </template>
 
@@ -135,10 +167,6 @@ function sign(site: number, family: Schemas['Ref']) {
   grid-template-columns: 9rem minmax(0, 1fr);
   gap: 0.1rem 1rem;
   padding: 0.3rem 0;
-}
-.hidden {
-  position: absolute;
-  left: -100rem;
 }
 @media (max-width: 40rem) {
   .week li {

@@ -7,9 +7,11 @@ import { api, data, type Schemas } from '../api/client'
 import { clients, imports } from '../api/queries'
 import DropZone from '../components/imports/DropZone.vue'
 import PasteCode from '../components/imports/PasteCode.vue'
+import DataTable from '../components/shared/DataTable.vue'
 import TimeAgo from '../components/shared/TimeAgo.vue'
 import { useTrouble } from '../composables/form'
-import { importStates, label, origins, some } from '../composables/show'
+import { importStates, label, origins, when } from '../composables/show'
+import type { Column } from '../composables/table'
 import { renew } from '../composables/renew'
 import { titleOf, uploadAll } from '../composables/uploads'
 
@@ -19,6 +21,27 @@ const router = useRouter()
 const { data: known } = clients()
 const { data: pages, fetchNextPage, hasNextPage } = imports()
 const list = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
+const count = (key: 'fonts' | 'taken' | 'marked', label: string): Column<Schemas['Import']> => ({
+  key,
+  label,
+  text: (d) => String(d.counts[key] || ''),
+  by: (d) => d.counts[key],
+  number: true,
+})
+const columns: Column<Schemas['Import']>[] = [
+  { key: 'title', label: 'Import', text: (d) => d.title, always: true },
+  { key: 'state', label: 'State', text: (d) => importStates[d.state].label },
+  count('fonts', 'Fonts'),
+  count('taken', 'In the catalog'),
+  count('marked', 'To resolve'),
+  { key: 'client', label: 'Client', text: (d) => d.client.name },
+  { key: 'origin', label: 'Origin', text: (d) => label(origins, d.origin) },
+  { key: 'by', label: 'By', text: (d) => d.createdBy },
+  { key: 'at', label: 'Started', text: (d) => when(d.createdAt), by: (d) => d.createdAt },
+]
+const rest = async () => {
+  while (hasNextPage.value) await fetchNextPage()
+}
 const client = ref('')
 const origin = ref<Schemas['Origin']>('unknown')
 const trouble = useTrouble()
@@ -57,25 +80,25 @@ async function take(files: { file: File; path: string }[]) {
     <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
     <template v-if="list.length">
       <h2>Imports</h2>
-      <ul class="list">
-        <li v-for="d in list" :key="d.id" class="import">
-          <RouterLink :to="`/imports/${d.id}`"
+      <DataTable
+        :id="(d) => d.id"
+        name="imports"
+        label="Imports"
+        :rows="list"
+        :columns="columns"
+        row-class="import"
+        :rest="rest"
+      >
+        <template #title="{ row: d }"
+          ><RouterLink :to="`/imports/${d.id}`"
             ><strong>{{ d.title }}</strong></RouterLink
-          >
-          <span
-            ><span class="state" :class="importStates[d.state].tone">{{ importStates[d.state].label }}</span></span
-          >
-          <span
-            >{{ some(d.counts.fonts, 'font') }}, {{ d.counts.taken }} in the catalog<template v-if="d.counts.marked"
-              >, {{ d.counts.marked }} to resolve on</template
-            ></span
-          >
-          <span class="soft small"
-            >{{ d.client.name }}, {{ label(origins, d.origin).toLowerCase() }}. {{ d.createdBy }},
-            <TimeAgo :at="d.createdAt"
-          /></span>
-        </li>
-      </ul>
+          ></template
+        >
+        <template #state="{ row: d }"
+          ><span class="state" :class="importStates[d.state].tone">{{ importStates[d.state].label }}</span></template
+        >
+        <template #at="{ row: d }"><TimeAgo :at="d.createdAt" /></template>
+      </DataTable>
       <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier imports</ElButton>
     </template>
   </div>
@@ -96,17 +119,5 @@ async function take(files: { file: File; path: string }[]) {
 }
 .alarm {
   color: var(--bad);
-}
-.import {
-  display: grid;
-  grid-template-columns: minmax(0, 18rem) 8rem minmax(0, 17rem) minmax(0, 1fr);
-  gap: 0.2rem 1rem;
-  padding: 0.55rem 0;
-  align-items: center;
-}
-@media (max-width: 46rem) {
-  .import {
-    grid-template-columns: 1fr;
-  }
 }
 </style>

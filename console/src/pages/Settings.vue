@@ -1,15 +1,30 @@
 <script setup lang="ts">
 import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, me, people } from '../api/queries'
 import { handedOver } from '../composables/show'
 import PeopleTable from '../components/access/PeopleTable.vue'
+import ServiceSettings from '../components/access/ServiceSettings.vue'
+import SessionList from '../components/access/SessionList.vue'
+import StudioName from '../components/access/StudioName.vue'
 import TokenList from '../components/access/TokenList.vue'
+import FeedSettings from '../components/home/FeedSettings.vue'
+import PageTabs from '../components/shared/PageTabs.vue'
 
+/** A person's own account, and for admins people, the studio and how the service is set up. */
 const { data: person } = me()
 const admin = computed(() => person.value?.role === 'admin')
 const { data: all } = people(admin)
+const tabs = [
+  { value: 'account', label: 'Your account' },
+  { value: 'people', label: 'People' },
+  { value: 'studio', label: 'Studio' },
+  { value: 'service', label: 'Service' },
+] as const
+const route = useRoute()
+const tab = computed(() => (admin.value && tabs.find((t) => t.value === route.query.tab)?.value) || 'account')
 const fresh = reactive<Schemas['NewPerson']>({ name: '', email: '', role: 'viewer' })
 const oneTime = ref('')
 
@@ -29,9 +44,15 @@ const addPerson = change(
       <h1>Settings</h1>
       <span class="soft">{{ person?.email }}, {{ person?.role }}</span>
     </div>
-    <TokenList v-if="person" :role="person.role" :own="person.id" />
-    <template v-if="admin">
-      <h2>People</h2>
+    <PageTabs v-if="admin" :tabs="tabs" :open="tab" />
+    <template v-if="person && tab === 'account'">
+      <SessionList :admin="admin" />
+      <TokenList :role="person.role" :own="person.id" />
+      <FeedSettings />
+    </template>
+    <StudioName v-else-if="tab === 'studio'" />
+    <ServiceSettings v-else-if="tab === 'service'" />
+    <template v-else-if="tab === 'people'">
       <PeopleTable :people="all?.items ?? []" :own="person?.id ?? 0" @password="oneTime = $event" />
       <form class="row" @submit.prevent="addPerson.mutate(undefined)">
         <ElInput v-model="fresh.name" class="field" placeholder="Name" aria-label="Name" /><ElInput

@@ -5,10 +5,12 @@ import { api, data, type Schemas } from '../api/client'
 import { change, findings, inspections, me, site } from '../api/queries'
 import FindingList from '../components/inspection/FindingList.vue'
 import SiteHead from '../components/site/SiteHead.vue'
+import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import TimeAgo from '../components/shared/TimeAgo.vue'
 import { useTrouble } from '../composables/form'
 import { some, when } from '../composables/show'
+import type { Column } from '../composables/table'
 
 /** Inspections of a site's published pages: start one, have it looked at by itself, and what was found. */
 const props = defineProps<{ id: number }>()
@@ -49,6 +51,24 @@ const schedule = change(
   ['inspections'],
 )
 const states = { waiting: 'waiting', running: 'under way', done: 'done', failed: 'failed' }
+const count = (key: 'pages' | 'errors' | 'warnings' | 'notes' | 'fresh' | 'gone', label: string): Column<Row> => ({
+  key,
+  label,
+  text: (i) => String(i[key]),
+  by: (i) => i[key],
+  number: true,
+})
+type Row = Schemas['Inspection']
+const columns: Column<Row>[] = [
+  { key: 'at', label: 'Inspection', text: (i) => when(i.askedAt), by: (i) => i.askedAt, always: true },
+  { key: 'state', label: 'State', text: (i) => states[i.state] },
+  count('pages', 'Pages'),
+  count('errors', 'Errors'),
+  count('warnings', 'Warnings'),
+  count('notes', 'Notes'),
+  count('fresh', 'New'),
+  count('gone', 'Gone'),
+]
 const spans = [
   { value: 'never', label: 'On request only' },
   { value: 'day', label: 'Every night' },
@@ -106,39 +126,24 @@ const spans = [
             ></span
           >
         </div>
-        <div v-if="known.items.length" class="wide">
-          <table class="plain">
-            <thead>
-              <tr>
-                <th>Inspection</th>
-                <th>State</th>
-                <th class="num">Pages</th>
-                <th class="num">Errors</th>
-                <th class="num">Warnings</th>
-                <th class="num">Notes</th>
-                <th class="num">New</th>
-                <th class="num">Gone</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="i in known.items" :key="i.id">
-                <td>
-                  <RouterLink :to="`/inspections/${i.id}`"><TimeAgo :at="i.askedAt" /></RouterLink>
-                  <span class="soft small"> {{ i.scheduled ? 'by its schedule' : i.askedBy }}</span>
-                </td>
-                <td :data-state="i.state">
-                  {{ states[i.state] }}<span v-if="i.error" class="small trouble">: {{ i.error }}</span>
-                </td>
-                <td class="num">{{ i.pages }}</td>
-                <td class="num">{{ i.errors }}</td>
-                <td class="num">{{ i.warnings }}</td>
-                <td class="num">{{ i.notes }}</td>
-                <td class="num">{{ i.fresh }}</td>
-                <td class="num">{{ i.gone }}</td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
+        <DataTable
+          v-if="known.items.length"
+          :id="(i) => i.id"
+          name="inspections"
+          label="Inspections"
+          :rows="known.items"
+          :columns="columns"
+        >
+          <template #at="{ row: i }">
+            <RouterLink :to="`/inspections/${i.id}`"><TimeAgo :at="i.askedAt" /></RouterLink>
+            <span class="soft small"> {{ i.scheduled ? 'by its schedule' : i.askedBy }}</span>
+          </template>
+          <template #state="{ row: i }"
+            ><span :data-state="i.state"
+              >{{ states[i.state] }}<span v-if="i.error" class="small trouble">: {{ i.error }}</span></span
+            ></template
+          >
+        </DataTable>
         <p v-else class="soft">No inspections yet.</p>
         <section v-if="known.items.length" aria-label="Findings">
           <div class="row split">

@@ -6,8 +6,11 @@ import { me, sites } from '../api/queries'
 import { useClient } from '../composables/client'
 import ClientPack from '../components/site/ClientPack.vue'
 import SiteForm from '../components/site/SiteForm.vue'
+import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
+import { heaviness, verdicts } from '../composables/show'
+import type { Column } from '../composables/table'
 
 const router = useRouter()
 const { data, error, isPending, hasNextPage, fetchNextPage } = sites(useClient().id)
@@ -19,6 +22,23 @@ const all = computed(() => {
   const alone = items.filter((s) => s.outletOf && !items.some((o) => o.id === s.outletOf!.id))
   return items.filter((s) => !s.outletOf || alone.includes(s)).flatMap((s) => [s, ...of(s.id)])
 })
+type Row = (typeof all.value)[number]
+const worst = (s: Row) => Math.min(9, ...s.families.map((f) => heaviness[f.verdict] ?? 9))
+const columns: Column<Row>[] = [
+  { key: 'name', label: 'Site', text: (s) => s.name, always: true },
+  { key: 'client', label: 'Client', text: (s) => s.client.name },
+  { key: 'builder', label: 'Builder', text: (s) => s.builder.name },
+  {
+    key: 'fonts',
+    label: 'Fonts',
+    text: (s) => s.families.map((f) => `${f.family.name} (${verdicts[f.verdict]})`).join(', '),
+    by: worst,
+  },
+  { key: 'pack', label: 'Pack', text: (s) => (s.outdated.length ? 'out of date' : '') },
+]
+const rest = async () => {
+  while (hasNextPage.value) await fetchNextPage()
+}
 const adding = ref(false)
 const packing = ref(false)
 </script>
@@ -35,23 +55,30 @@ const packing = ref(false)
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Loading …</p>
     <p v-else-if="!all.length" class="soft">No sites yet. A site is a web site, an app or a prototype of a client.</p>
-    <ul class="list">
-      <li v-for="s in all" :key="s.id" class="site" :class="{ outlet: s.outletOf }">
-        <div>
-          <RouterLink class="name" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink>
-          <div class="soft small">
-            <template v-if="!s.outletOf">{{ s.client.name }}; </template>{{ s.builder.name }}
-          </div>
-          <div v-if="!s.outletOf" class="soft small">{{ s.domains.join(', ') }}</div>
-        </div>
+    <DataTable
+      v-if="all.length"
+      :id="(s) => s.id"
+      name="sites"
+      label="Sites"
+      :rows="all"
+      :columns="columns"
+      :row-class="(s) => ['site', { outlet: s.outletOf }]"
+      :rest="rest"
+    >
+      <template #name="{ row: s }">
+        <RouterLink class="name" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink>
+        <div v-if="!s.outletOf" class="soft small domains">{{ s.domains.join(', ') }}</div>
+      </template>
+      <template #fonts="{ row: s }">
         <ul class="used">
           <li v-for="f in s.families" :key="f.family.id" class="row">
             <VerdictTag :state="f.verdict" :signed="!!f.signOff" />{{ f.family.name }}
           </li>
           <li v-if="!s.families.length" class="soft">No families yet</li>
         </ul>
-      </li>
-    </ul>
+      </template>
+      <template #pack="{ row: s }"><span v-if="s.outdated.length" class="caution">out of date</span></template>
+    </DataTable>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">More sites</ElButton>
     <ClientPack v-model="packing" :may-build="person?.role !== 'viewer'" />
     <SiteForm v-model="adding" @saved="(s) => router.push(`/sites/${s.id}`)" />
@@ -59,17 +86,14 @@ const packing = ref(false)
 </template>
 
 <style scoped>
-.site {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 0.5rem 1.5rem;
-  padding: 0.9rem 0;
-}
-.outlet > div {
-  padding-left: 1.2rem;
+.outlet .name {
+  margin-left: 1.2rem;
 }
 .name {
   font-weight: 650;
+}
+.domains {
+  overflow-wrap: anywhere;
 }
 .used {
   list-style: none;
@@ -77,11 +101,11 @@ const packing = ref(false)
   margin: 0;
   display: grid;
   gap: 0.3rem;
-  align-content: start;
 }
-@media (max-width: 46rem) {
-  .site {
-    grid-template-columns: 1fr;
-  }
+.used .row {
+  flex-wrap: nowrap;
+}
+.caution {
+  color: var(--caution);
 }
 </style>

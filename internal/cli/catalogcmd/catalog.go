@@ -65,6 +65,25 @@ func ClientCommand() *cli.Command {
 				},
 			},
 			{
+				Name: "rename", Usage: "rename a client, or the studio itself (admin)", ArgsUsage: "CLIENT NAME", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Everything of the client shows the new name; packs and archives that were built keep the old one.", "sparecrate client rename 'Tern Point Lighthouse' 'Tern Point Harbor'"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := terminal.Begin(c, "a CLIENT, by number or name", "its new NAME")
+					if err != nil {
+						return err
+					}
+					id, err := terminal.FindClient(ctx, s, args[0])
+					if err != nil {
+						return err
+					}
+					k, err := terminal.Call[api.StudioClient](s.ChangeClient(ctx, id, api.NewStudioClient{Name: args[1]}))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, k, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Client %d is %s now.\n", k.Id, k.Name) })
+				},
+			},
+			{
 				Name: "archive", Usage: "save all of a client as a zip: fonts, documents, licenses, sites, packs", ArgsUsage: "CLIENT",
 				Description: terminal.Example("index.html in it is for reading, index.json for programs; SHA256SUMS has the checksum of every\nfile. Files of other clients' families are not included, with the reason.", "sparecrate client archive --out saltmarsh.zip 'Saltmarsh Seed Exchange'"),
 				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true}},

@@ -29,6 +29,7 @@ func DueCommand() *cli.Command {
 			&cli.IntFlag{Name: "within", Usage: "how many `DAYS` ahead to look", Value: 90},
 			&cli.StringFlag{Name: "client", Usage: "only this `CLIENT`, by name or number"},
 			&cli.BoolFlag{Name: "snoozed", Usage: "also show snoozed items"},
+			&cli.StringFlag{Name: "owner", Usage: "only items assigned to this `PERSON`: an e-mail address, me, or none"},
 		},
 		Commands: []*cli.Command{
 			{
@@ -36,6 +37,12 @@ func DueCommand() *cli.Command {
 				Description: terminal.Example("KEY is the beginning of an item's key, as `sparecrate due` shows it. Without DAY the item is shown again.", "sparecrate due snooze --help"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action:      snooze,
+			},
+			{
+				Name: "assign", Usage: "assign an item to a person, or to nobody", ArgsUsage: "KEY [E-MAIL]",
+				Description: terminal.Example("KEY is the beginning of an item's key, as `sparecrate due` shows it. Without E-MAIL nobody owns the item.", "sparecrate due assign --help"),
+				Flags:       []cli.Flag{terminal.JSONFlag},
+				Action:      assign,
 			},
 			{
 				Name: "mail", Usage: "send yourself the weekly e-mail, subscribe or unsubscribe",
@@ -88,22 +95,9 @@ func snooze(ctx context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	within, all := 366, true
-	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &api.ListDueParams{Within: &within, Snoozed: &all}))
+	key, err := keyFor(ctx, s, args[0])
 	if err != nil {
 		return err
-	}
-	key := ""
-	for _, i := range found.Items {
-		if strings.HasPrefix(i.Key, strings.ToLower(args[0])) {
-			if key != "" {
-				return terminal.Misused("several items begin with %q; type more of the key", args[0])
-			}
-			key = i.Key
-		}
-	}
-	if key == "" {
-		return fmt.Errorf("no item begins with %q; `sparecrate due` shows the keys", args[0])
 	}
 	if len(args) == 1 {
 		if _, err := terminal.Call[terminal.Nothing](s.WakeDue(ctx, key)); err != nil {
@@ -119,6 +113,65 @@ func snooze(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, map[string]string{"key": key, "until": args[1]}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Snoozed until %s.\n", args[1]) })
+}
+
+// keyFor returns the key of the item of the due list whose key begins like that.
+func keyFor(ctx context.Context, s *api.Client, begins string) (string, error) {
+	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &api.ListDueParams{Within: new(366), Snoozed: new(true)}))
+	if err != nil {
+		return "", err
+	}
+	key := ""
+	for _, i := range found.Items {
+		if strings.HasPrefix(i.Key, strings.ToLower(begins)) {
+			if key != "" {
+				return "", terminal.Misused("several items begin with %q; type more of the key", begins)
+			}
+			key = i.Key
+		}
+	}
+	if key == "" {
+		return "", fmt.Errorf("no item begins with %q; `sparecrate due` shows the keys", begins)
+	}
+	return key, nil
+}
+
+func assign(ctx context.Context, c *cli.Command) error {
+	args := c.Args().Slice()
+	if len(args) < 1 || len(args) > 2 {
+		return terminal.Misused("`%s` takes a KEY and an E-MAIL", c.FullName())
+	}
+	s, err := terminal.Connect()
+	if err != nil {
+		return err
+	}
+	key, err := keyFor(ctx, s, args[0])
+	if err != nil {
+		return err
+	}
+	if len(args) == 1 {
+		if _, err := terminal.Call[terminal.Nothing](s.UnassignDue(ctx, key)); err != nil {
+			return err
+		}
+		return terminal.Show(c, map[string]string{"key": key}, func(w io.Writer) { _, _ = fmt.Fprintln(w, "Nobody owns the item now.") })
+	}
+	people, err := terminal.Call[api.OwnerList](s.ListOwners(ctx))
+	if err != nil {
+		return err
+	}
+	for _, o := range people.Items {
+		if strings.EqualFold(o.Email, args[1]) {
+			if _, err := terminal.Call[terminal.Nothing](s.AssignDue(ctx, key, api.NewOwner{Person: o.Id})); err != nil {
+				return err
+			}
+			return terminal.Show(c, map[string]any{"key": key, "owner": o}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Assigned to %s.\n", o.Name) })
+		}
+	}
+	known := make([]string, 0, len(people.Items))
+	for _, o := range people.Items {
+		known = append(known, o.Email)
+	}
+	return fmt.Errorf("no editor or admin has the e-mail address %q; there are %s", args[1], strings.Join(known, ", "))
 }
 
 func calendar(ctx context.Context, c *cli.Command) error {
@@ -180,6 +233,9 @@ func listDue(ctx context.Context, c *cli.Command) error {
 	if c.Bool("snoozed") {
 		q.Snoozed = new(true)
 	}
+	if c.IsSet("owner") {
+		q.Owner = new(c.String("owner"))
+	}
 	of, err := terminal.GivenClient(ctx, s, c)
 	if err != nil {
 		return err
@@ -223,6 +279,9 @@ func listDue(ctx context.Context, c *cli.Command) error {
 				_, _ = fmt.Fprintf(w, "  %-12s  %s\n", when, strings.TrimRight(line, " "))
 			}
 			note := i.Key[:shortKey]
+			if i.Owner != nil {
+				note += ", assigned to " + i.Owner.Name
+			}
 			if i.SnoozedUntil != nil {
 				note += ", snoozed until " + i.SnoozedUntil.Format(time.DateOnly)
 			}

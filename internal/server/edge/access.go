@@ -5,6 +5,8 @@ package edge
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/base64"
 	"errors"
 	"net/http"
 	"strings"
@@ -12,6 +14,7 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/labstack/echo/v5"
+	"github.com/mileusna/useragent"
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
@@ -22,8 +25,9 @@ import (
 
 const (
 	cookieName      = "sparecrate_session"
-	sessionLifetime = 14 * 24 * time.Hour
-	sessionIdle     = 3 * 24 * time.Hour
+	secureCookie    = "__Host-" + cookieName // a browser takes it over HTTPS from this host only (RFC 6265bis, section 4.1.3)
+	sessionLifetime = 7 * 24 * time.Hour
+	sessionIdle     = 8 * time.Hour
 )
 
 const (
@@ -33,25 +37,69 @@ const (
 	EventsPath = "/events"
 )
 
-// What a session holds: whose it is, and the turn of the account it was begun in.
+// What a session holds: whose it is, the turn of the account it was begun in, and when,
+// from where and with what it was begun.
 const (
-	SessionPerson = "person"
-	SessionTurn   = "turn"
+	SessionPerson  = "person"
+	SessionTurn    = "turn"
+	sessionStarted = "started"
+	sessionAddress = "address"
+	sessionBrowser = "browser"
 )
+
+// Begin begins the session of a person who has signed in.
+func Begin(ctx context.Context, sessions *scs.SessionManager, p *store.Person) {
+	sessions.Put(ctx, SessionPerson, p.ID)
+	sessions.Put(ctx, SessionTurn, p.Turn)
+	sessions.Put(ctx, sessionStarted, time.Now().Unix())
+	sessions.Put(ctx, sessionAddress, PlaceIn(ctx))
+	sessions.Put(ctx, sessionBrowser, browserIn(ctx))
+}
+
+// SessionKey returns what the session of a request is kept under; empty where there is none.
+func SessionKey(ctx context.Context, sessions *scs.SessionManager) string {
+	token := sessions.Token(ctx)
+	if token == "" {
+		return ""
+	}
+	sum := sha256.Sum256([]byte(token)) // as the session manager does with HashTokenInStore
+	return base64.RawURLEncoding.EncodeToString(sum[:])
+}
+
+type browserKey struct{}
+
+// browserIn returns what a request was made with, in words.
+func browserIn(ctx context.Context) string {
+	agent, _ := ctx.Value(browserKey{}).(string)
+	known := useragent.Parse(agent)
+	switch {
+	case known.Name == "":
+		return ""
+	case known.OS == "":
+		return known.Name
+	}
+	return known.Name + " on " + known.OS
+}
 
 // NewSessions returns the sessions of browsers, which are kept among the records.
 func NewSessions(s *store.Store, secure bool) *scs.SessionManager {
 	m := scs.New()
-	m.Store = &sessionStore{s}
+	m.Store = &sessionStore{s, m.Codec}
 	m.Lifetime, m.IdleTimeout = sessionLifetime, sessionIdle
 	m.HashTokenInStore = true
 	m.Cookie.Name, m.Cookie.HttpOnly, m.Cookie.Secure = cookieName, true, secure
+	if secure {
+		m.Cookie.Name = secureCookie
+	}
 	m.Cookie.SameSite = http.SameSiteStrictMode
 	return m
 }
 
 // sessionStore keeps sessions among the records, so that any process knows them.
-type sessionStore struct{ store *store.Store }
+type sessionStore struct {
+	store *store.Store
+	codec scs.Codec
+}
 
 // Delete, Find and Commit without a context complete the interface; the session
 // manager calls those with one.
@@ -81,7 +129,20 @@ func (s *sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool,
 }
 
 func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, expiry time.Time) error {
-	return accountdb.In(s.store).SaveSession(ctx, &store.Session{Token: token, Data: b, Expiry: expiry.UTC()})
+	_, values, err := s.codec.Decode(b)
+	if err != nil {
+		return err
+	}
+	v := store.Session{Token: token, Data: b, Expiry: expiry.UTC(), SeenAt: time.Now().UTC()}
+	v.PersonID, _ = values[SessionPerson].(int64)
+	v.Turn, _ = values[SessionTurn].(int)
+	v.Address, _ = values[sessionAddress].(string)
+	v.Browser, _ = values[sessionBrowser].(string)
+	v.StartedAt = v.SeenAt
+	if started, is := values[sessionStarted].(int64); is {
+		v.StartedAt = time.Unix(started, 0).UTC()
+	}
+	return accountdb.In(s.store).SaveSession(ctx, &v)
 }
 
 type personKey struct{}
@@ -117,6 +178,7 @@ func Identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFun
 				return &app.Error{Kind: app.Forbidden, Code: "token-scope", Message: "This token may only read. Make one with the scope write for this."}
 			}
 			ctx = context.WithValue(context.WithValue(ctx, personKey{}, p), placeKey{}, e.RealIP())
+			ctx = context.WithValue(ctx, browserKey{}, r.UserAgent())
 			e.SetRequest(r.WithContext(ctx))
 			return next(e)
 		}

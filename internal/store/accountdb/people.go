@@ -65,9 +65,12 @@ func (s Queries) ChangePerson(ctx context.Context, p *store.Person) error {
 }
 
 // ClosePerson closes an account: its sessions and tokens end, and its feeds and
-// weekly e-mails.
+// weekly e-mails; what was assigned to it is nobody's.
 func (s Queries) ClosePerson(ctx context.Context, id int64, at time.Time) error {
 	if err := s.On(ctx).Model(&store.Person{}).Where("id = ?", id).Updates(map[string]any{"closed_at": at, "weekly": false}).Error; err != nil {
+		return store.Told(err)
+	}
+	if err := s.On(ctx).Where("person_id = ?", id).Delete(&store.DueOwner{}).Error; err != nil {
 		return store.Told(err)
 	}
 	return s.endAccess(ctx, id, at)
@@ -141,8 +144,28 @@ func (s Queries) DeleteToken(ctx context.Context, id int64) error {
 // SaveSession writes a session. One that has ended stays so: requests that began before
 // that write it once more when they are done.
 func (s Queries) SaveSession(ctx context.Context, v *store.Session) error {
-	return s.On(ctx).Exec(`INSERT INTO sessions (token, data, expiry) VALUES (?, ?, ?)
-		ON DUPLICATE KEY UPDATE expiry = IF(data = '', expiry, VALUES(expiry)), data = IF(data = '', data, VALUES(data))`, v.Token, v.Data, v.Expiry).Error
+	return s.On(ctx).Exec(`INSERT INTO sessions (token, data, expiry, person_id, turn, started_at, seen_at, address, browser) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
+		ON DUPLICATE KEY UPDATE expiry = IF(data = '', expiry, VALUES(expiry)), person_id = VALUES(person_id), turn = VALUES(turn),
+			seen_at = VALUES(seen_at), data = IF(data = '', data, VALUES(data))`,
+		v.Token, v.Data, v.Expiry, v.PersonID, v.Turn, v.StartedAt, v.SeenAt, v.Address, v.Browser).Error
+}
+
+// Sessions returns the sessions that hold at a moment, the last used first: those of a
+// person, or everybody's where person is 0.
+func (s Queries) Sessions(ctx context.Context, person int64, now time.Time) ([]store.Session, error) {
+	q := s.On(ctx).Joins("Person").Where("sessions.expiry > ? AND sessions.data <> '' AND Person.closed_at IS NULL AND Person.turn = sessions.turn", now)
+	if person != 0 {
+		q = q.Where("sessions.person_id = ?", person)
+	}
+	return store.List[store.Session](q.Order("sessions.seen_at DESC, sessions.id DESC").Limit(mostSessions))
+}
+
+// mostSessions is how many sessions are listed at most.
+const mostSessions = 1000
+
+// SessionByNumber returns a session by the number that people know it by.
+func (s Queries) SessionByNumber(ctx context.Context, id int64) (*store.Session, error) {
+	return store.First[store.Session](s.On(ctx).Joins("Person").Where("sessions.id = ? AND sessions.data <> ''", id))
 }
 
 // Session returns a session that has not run out.

@@ -3,6 +3,8 @@ import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../../composables/table'
 import { handedOver } from '../../composables/show'
 import { sure } from '../../composables/ask'
 
@@ -23,6 +25,16 @@ const fresh = change(
   (p) => emit('password', handedOver(p)),
   true,
 )
+const columns: Column<Schemas['Person']>[] = [
+  { key: 'name', label: 'Name', text: (p) => p.name, always: true },
+  { key: 'email', label: 'E-mail', text: (p) => p.email },
+  { key: 'role', label: 'Role', text: (p) => p.role },
+  {
+    key: 'account',
+    label: 'Account',
+    text: (p) => (p.closed ? 'closed' : p.mustChangePassword ? 'one-time password' : 'open'),
+  },
+]
 async function close(p: Schemas['Person']) {
   const says =
     `${p.name} can no longer sign in. Sessions, tokens and feeds end at once. ` +
@@ -38,52 +50,40 @@ async function renew(p: Schemas['Person']) {
 
 <template>
   <p v-if="trouble.text.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
-  <div class="wide">
-    <table class="plain">
-      <thead>
-        <tr>
-          <th>Name</th>
-          <th>E-mail</th>
-          <th>Role</th>
-          <th>Account</th>
-          <th>Actions</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="p in people" :key="p.id" :class="{ soft: p.closed }">
-          <td>{{ p.name }}</td>
-          <td>{{ p.email }}</td>
-          <td>
-            <ElSelect
-              :model-value="p.role"
-              size="small"
-              class="role"
-              :aria-label="`Role of ${p.name}`"
-              :disabled="p.closed"
-              @update:model-value="
-                (role: Schemas['Role']) => trouble.guard(() => put.mutateAsync({ id: p.id, body: { role } }))
-              "
-              ><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r"
-            /></ElSelect>
-          </td>
-          <td>{{ p.closed ? 'closed' : p.mustChangePassword ? 'one-time password' : 'open' }}</td>
-          <td>
-            <div v-if="p.id !== own" class="row">
-              <ElButton v-if="!p.closed" size="small" text @click="renew(p)">New password</ElButton>
-              <ElButton v-if="!p.closed" size="small" text @click="close(p)">Close</ElButton>
-              <ElButton
-                v-else
-                size="small"
-                text
-                @click="trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: false } }))"
-                >Reopen</ElButton
-              >
-            </div>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-  </div>
+  <DataTable
+    :id="(p) => p.id"
+    name="people"
+    label="People"
+    :rows="people"
+    :columns="columns"
+    :row-class="(p) => ({ soft: p.closed })"
+  >
+    <template #role="{ row: p }"
+      ><ElSelect
+        :model-value="p.role"
+        size="small"
+        class="role"
+        :aria-label="`Role of ${p.name}`"
+        :disabled="p.closed"
+        @update:model-value="
+          (role: Schemas['Role']) => trouble.guard(() => put.mutateAsync({ id: p.id, body: { role } }))
+        "
+        ><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r" /></ElSelect
+    ></template>
+    <template #actions="{ row: p }">
+      <div v-if="p.id !== own" class="row">
+        <ElButton v-if="!p.closed" size="small" text @click="renew(p)">New password</ElButton>
+        <ElButton v-if="!p.closed" size="small" text @click="close(p)">Close</ElButton>
+        <ElButton
+          v-else
+          size="small"
+          text
+          @click="trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: false } }))"
+          >Reopen</ElButton
+        >
+      </div>
+    </template>
+  </DataTable>
 </template>
 
 <style scoped>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { ElInput } from 'element-plus'
+import { ElInput, ElOption, ElOptionGroup, ElSelect } from 'element-plus'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base, type Schemas } from '../../api/client'
-import { characters } from '../../api/queries'
+import { characters, faceCoverage, missingLetters } from '../../api/queries'
 import { copy } from '../../composables/copy'
 import { fontName, loadFont } from '../../composables/fontfile'
 import { usePerson } from '../../composables/person'
@@ -23,7 +23,24 @@ watch(typed, (t) => {
   clearTimeout(settling)
   settling = window.setTimeout(() => (q.value = t.trim()), 200)
 })
-const { data, hasNextPage, fetchNextPage, isFetching } = characters(props.file.id, props.place, q)
+const set = ref('')
+const { data, hasNextPage, fetchNextPage, isFetching } = characters(props.file.id, props.place, q, set)
+const { data: sets } = faceCoverage(props.file.id, props.place)
+const groups = computed(() => [
+  { label: 'Languages', of: sets.value?.languages ?? [] },
+  { label: 'Blocks of Unicode', of: sets.value?.blocks ?? [] },
+  { label: 'Scripts', of: sets.value?.scripts ?? [] },
+])
+/** A language of which letters are missing. */
+const lacking = computed(() => sets.value?.languages.find((l) => l.set === set.value && l.covered < l.of))
+const { data: missing } = missingLetters(
+  props.file.id,
+  props.place,
+  computed(() => lacking.value?.set ?? ''),
+)
+const much = (s: Schemas['CoveredSet']) =>
+  s.covered === s.of ? s.of.toLocaleString() : `${s.covered.toLocaleString()} of ${s.of.toLocaleString()}`
+watch([q, set], () => port.value?.scrollTo({ top: 0 }))
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const at = ref<{ code: number; name: string }>()
 const copied = ref(0)
@@ -79,6 +96,24 @@ watch([last, rows, isFetching], () => {
         clearable
         aria-label="Find a character"
       />
+      <ElSelect
+        v-model="set"
+        class="find"
+        filterable
+        clearable
+        :persistent="false"
+        :value-on-clear="''"
+        placeholder="Block, script or language"
+        aria-label="Block, script or language"
+        ><ElOptionGroup v-for="g in groups" :key="g.label" :label="g.label"
+          ><ElOption v-for="s in g.of" :key="s.set" :value="s.set" :label="s.name"
+            ><span class="set"
+              ><span>{{ s.name }}</span
+              ><span class="soft small">{{ much(s) }}</span></span
+            ></ElOption
+          ></ElOptionGroup
+        ></ElSelect
+      >
       <p class="at" aria-live="polite">
         <template v-if="at"
           ><span class="big" :style="{ fontFamily: `'${fontName(file.id, place)}'` }">{{
@@ -89,6 +124,13 @@ watch([last, rows, isFetching], () => {
         ><span v-else class="soft">{{ some(data?.pages[0]?.total ?? 0, 'character') }}. Press one to copy it.</span>
       </p>
     </div>
+    <p v-if="lacking && missing" class="small missing">
+      {{ some(missing.items.length, 'letter') }} missing for {{ lacking.name }}:
+      <span v-for="c in missing.items" :key="c.code" :title="`${point(c.code)} ${c.name}`" class="letter">{{
+        String.fromCodePoint(c.code)
+      }}</span>
+    </p>
+    <p v-else-if="set.startsWith('language:')" class="small soft">All letters of this language are in the font.</p>
     <div
       ref="port"
       class="port"
@@ -131,6 +173,23 @@ watch([last, rows, isFetching], () => {
 .find {
   flex: 0 1 18rem;
   width: auto;
+}
+.set {
+  display: flex;
+  justify-content: space-between;
+  gap: 1.5rem;
+}
+.missing {
+  color: var(--caution);
+  margin: 0 0 0.6rem;
+}
+.letter {
+  display: inline-block;
+  min-width: 1.4em;
+  text-align: center;
+  color: var(--ink);
+  border: 1px solid var(--rule);
+  margin: 0 0.15rem 0.15rem 0;
 }
 .at {
   margin: 0;

@@ -2,7 +2,7 @@
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
-import { change } from '../../api/queries'
+import { change, owners } from '../../api/queries'
 import { daysOn } from '../../composables/home'
 import { away, origins } from '../../composables/show'
 
@@ -25,6 +25,11 @@ const snooze = change(
   [],
 )
 const wake = change(() => data(api.DELETE('/due/{key}/snooze', path)), [])
+const choosing = ref(false)
+const { data: people } = owners(choosing)
+const assign = change((person: number) => data(api.PUT('/due/{key}/owner', { ...path, body: { person } })), [])
+const unassign = change(() => data(api.DELETE('/due/{key}/owner', path)), [])
+const own = (person: number) => (person ? assign.mutate(person) : unassign.mutate(undefined))
 const site = computed(() => (props.item.sites.length === 1 ? props.item.sites[0] : undefined))
 const family = computed(() => (props.item.families.length === 1 ? props.item.families[0] : undefined))
 const renews = computed(() => ['license-ended', 'license-ends'].includes(props.item.kind))
@@ -71,6 +76,7 @@ const spans = [
         <RouterLink v-if="item.license" :to="{ path: '/licenses', query: { show: item.license.id } }"
           >License {{ item.license.id }}</RouterLink
         >
+        <span v-if="item.owner && !mayEdit" class="soft">assigned to {{ item.owner.name }}</span>
         <span v-if="item.snoozedUntil" class="soft">snoozed until {{ item.snoozedUntil }}</span>
       </p>
     </div>
@@ -98,6 +104,22 @@ const spans = [
           :value="o.value"
           :label="o.label"
       /></ElSelect>
+      <ElDropdown
+        trigger="click"
+        :persistent="false"
+        max-height="20rem"
+        @visible-change="choosing ||= $event"
+        @command="own"
+        ><ElButton size="small" text :aria-label="`Assign: ${item.message}`">{{
+          item.owner ? item.owner.name : 'Assign'
+        }}</ElButton
+        ><template #dropdown
+          ><ElDropdownMenu
+            ><ElDropdownItem v-for="o in people?.items ?? []" :key="o.id" :command="o.id">{{ o.name }}</ElDropdownItem
+            ><ElDropdownItem v-if="item.owner" :command="0" divided>Nobody</ElDropdownItem></ElDropdownMenu
+          ></template
+        ></ElDropdown
+      >
       <ElButton v-if="item.snoozedUntil" size="small" text @click="wake.mutate(undefined)">Show again</ElButton>
       <ElDropdown v-else trigger="click" :persistent="false" @command="(days: number) => snooze.mutate(days)"
         ><ElButton size="small" text :aria-label="`Snooze: ${item.message}`">Snooze</ElButton
@@ -137,7 +159,7 @@ const spans = [
 .acts {
   align-content: start;
   justify-content: end;
-  max-width: 20rem;
+  max-width: 24rem;
 }
 .origin {
   width: 9rem;

@@ -297,6 +297,7 @@ function picked(e: Event) {
   font-weight: 600;
 }
 .act {
+  min-height: 24px;
   color: var(--sea);
   background: none;
   border: 0;

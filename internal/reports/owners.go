@@ -1,0 +1,93 @@
+package reports
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/app"
+	"sparecrate/internal/store"
+	"sparecrate/internal/store/reportdb"
+)
+
+// Whom the due list can be narrowed to besides an e-mail address.
+const (
+	ownerMe   = "me"
+	ownerNone = "none"
+)
+
+// owned sets to whom the items are assigned, and returns those of an owner: an e-mail
+// address, "me" or "none"; all of them where owner is nil.
+func (r *Reports) owned(ctx context.Context, p *store.Person, items []api.DueItem, owner *string) ([]api.DueItem, error) {
+	found, err := reportdb.In(r.store).DueOwners(ctx)
+	if err != nil {
+		return nil, err
+	}
+	owners := map[string]store.DueOwner{}
+	for _, o := range found {
+		owners[o.Item] = o
+	}
+	wanted := ""
+	if owner != nil {
+		wanted = strings.ToLower(strings.TrimSpace(*owner))
+	}
+	if wanted == ownerMe {
+		wanted = strings.ToLower(p.Email)
+	}
+	shown := []api.DueItem{}
+	for _, i := range items {
+		i.Key = keyOf(&i)
+		o, assigned := owners[i.Key]
+		if assigned {
+			i.Owner = &api.Ref{Id: o.PersonID, Name: o.Person.Name}
+		}
+		if wanted == "" || wanted == ownerNone && !assigned || assigned && wanted == strings.ToLower(o.Person.Email) {
+			shown = append(shown, i)
+		}
+	}
+	return shown, nil
+}
+
+// Owners returns the people to whom an item can be assigned.
+func (r *Reports) Owners(ctx context.Context, p *store.Person) ([]api.Owner, error) {
+	if err := app.Require(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	found, err := reportdb.In(r.store).Assignable(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return app.Each(found, func(o store.Person) api.Owner { return api.Owner{Id: o.ID, Name: o.Name, Email: o.Email} }), nil
+}
+
+// Assign assigns an item of the due list to a person, in place of whom it was assigned to.
+func (r *Reports) Assign(ctx context.Context, p *store.Person, key string, person int64) error {
+	i, err := r.item(ctx, p, key)
+	if err != nil {
+		return err
+	}
+	people, err := reportdb.In(r.store).Assignable(ctx)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(people, func(o store.Person) bool { return o.ID == person })
+	if at < 0 {
+		return app.InvalidField("person", "no-such-owner", "Choose an editor or admin whose account is open.")
+	}
+	now := r.now()
+	return r.store.Tx(ctx, func(tx *store.Store) error {
+		if err := reportdb.In(tx).PutDueOwner(ctx, &store.DueOwner{Item: key, PersonID: person, At: now}, now.AddDate(-2, 0, 0)); err != nil {
+			return err
+		}
+		return r.note(ctx, tx, p, "assigned", i.Message, "to "+people[at].Name)
+	})
+}
+
+// Unassign takes an item of the due list from whom it is assigned to.
+func (r *Reports) Unassign(ctx context.Context, p *store.Person, key string) error {
+	if err := app.Require(p, api.RoleEditor); err != nil {
+		return err
+	}
+	return reportdb.In(r.store).EndDueOwner(ctx, key)
+}
