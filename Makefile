@@ -31,8 +31,9 @@ test: tools build stale ## set up and run everything
 	@$(MAKE) --no-print-directory -j 2 test-go test-console
 
 # The two halves of it, beside each other: the console's tools use one core.
+# What the race detector watches is run with it only.
 test-go: lint-go
-	go test -vet=off -parallel 4 -timeout 45m $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW),-e '/$(p)$$'))
+	go test -vet=off -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
 	go test -vet=off $(RACE) -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
 	go test -vet=off $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
 
@@ -54,12 +55,14 @@ RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/...
 SHARED := app bucket fetch mail server store work
 TOGETHER := Storm|ManyAtOnce|ContainersAreMadeAhead|WhatIsWatchedIsToldOfEverywhere|StopFinishesWhatItHolds|ADelivery|TwoPeopleEditTheSame
 
-# The packages whose tests start a database or a browser, those that take longest first.
-SLOW := internal/service internal/cli internal/browsertest internal/inspect/browse internal/demo internal/store internal/work internal/server internal/mariadb
+# The packages whose tests start a database or a browser, those that take longest first;
+# DATABASE are others, which make test runs with the race detector.
+DATABASE := internal/store internal/work internal/server
+SLOW := internal/service internal/cli internal/browsertest internal/inspect/browse internal/demo internal/mariadb
 
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
 	cd console && npm run --silent test -- --reporter=dot
-	go test $$(go list ./... | grep -v $(foreach p,$(SLOW),-e '/$(p)$$'))
+	go test $$(go list ./... | grep -v $(foreach p,$(SLOW) $(DATABASE),-e '/$(p)$$'))
 
 pages: setup ## inspect all published pages of the fakes, with planted faults and without
 	SPARECRATE_ALL_PAGES=1 go test -count=1 -timeout 20m ./internal/inspect/browse

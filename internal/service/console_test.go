@@ -28,9 +28,9 @@ func TestMain(m *testing.M) {
 	os.Exit(mariadbtest.Run(func() int { return browsertest.Run(m.Run) }))
 }
 
-// looking holds the test that has a tab open: a browser gives its attention to one, and the
-// other core is for the tests without one.
-var looking = make(chan struct{}, 1)
+// looking holds the tests that have a tab open. A tab waits for its service as often as it
+// works, so two of them keep two cores busy; more would only get in each other's way.
+var looking = make(chan struct{}, 2)
 
 // lookers are the tests that have a tab already.
 var lookers sync.Map

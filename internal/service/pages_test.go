@@ -238,7 +238,7 @@ func TestAccessPage(t *testing.T) {
 		fill("What the token is for", "pipeline"), press("Create a token"), browsertest.Visible(".el-alert"))
 	secret := browsertest.Eval[string](t, ctx, `document.querySelector(".el-alert__title").innerText`)
 	require.True(t, strings.HasPrefix(secret, "sc_"), secret)
-	browsertest.Do(t, ctx, fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), choose("Role", "editor"), press("Add the person"),
+	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="People"]`), fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), choose("Role", "editor"), press("Add the person"),
 		browsertest.Until(`document.body.innerText.includes("with the one-time password")`))
 	people, err := s.admin.ListPeopleWithResponse(t.Context())
 	require.NoError(t, err)
