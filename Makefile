@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help pages setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
+.PHONY: help pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
 BIN := .build/bin/sparecrate
 CONSOLE := docs/GUIDE.md $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -28,17 +28,18 @@ play: build ## run an upload from end to end, with the demo studio and a fake pu
 	@scripts/play
 
 test: tools build stale ## set up and run everything
-	@$(MAKE) --no-print-directory -j 2 test-go test-console
+	@$(MAKE) --no-print-directory -j 2 test-go test-rest
 
-# The two halves of it, beside each other: the console's tools use one core.
-# What the race detector watches is run with it only.
-test-go: lint-go
-	go test -vet=off -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
+# The two halves of it, beside each other: tests wait for pages and databases as often as they
+# work. What the race detector watches is run with it only.
+test-go:
+	go test -vet=off -p 3 -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
 	go test -vet=off $(RACE) -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
 	go test -vet=off $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
 
-test-console: lint-console
+test-rest: lint-console
 	cd console && npm run --silent test -- --reporter=dot
+	@$(MAKE) --no-print-directory lint-go
 
 race: tools console/dist/index.html ## run all tests of what is shared with the race detector: before a release
 	go test $(RACE) -parallel 4 -timeout 90m $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))

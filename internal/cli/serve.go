@@ -217,6 +217,9 @@ func demoCommand() *cli.Command {
 					if err := demo.More(ctx, crate, in); err != nil {
 						return err
 					}
+					if err := demo.PublishedMembers(ctx, crate, in, site); err != nil {
+						return err
+					}
 				}
 				return in.Mark(o.Data, true)
 			}

@@ -40,7 +40,7 @@ func demoSites() []demoSite {
 		},
 		{name: "Growers' almanac", client: Seeds, builder: "bundler", domains: []string{"almanac.saltmarsh.example"}, families: []string{"Tidegarth Poster", "Skerrow Sans"}},
 		{
-			name: "Holmvik members' pages", client: Ferries, builder: "page-block", domains: []string{"members.holmvik.example"},
+			name: membersSite, client: Ferries, builder: "page-block", domains: []string{"members.holmvik.example"},
 			families: []string{"Skerrow Sans"}, words: "Your season ticket is valid until 31 October", pages: []string{"/", "/tickets", "/season"},
 			environments: []api.SiteEnvironment{{Name: "live"}, {Name: "rehearsal"}},
 			roles:        []demoRole{{"body", "Skerrow Sans", 400, arial}, {"heading-1", "Skerrow Sans", 700, arial}, {"lists", "Skerrow Sans", 400, arial}},

@@ -1,6 +1,7 @@
 package service_test
 
 import (
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -129,12 +130,16 @@ func TestHomeInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/"), browsertest.Until(items("license-ends")+" === 1"),
 		browsertest.Click(`//li[@data-kind="license-ends"]//button[contains(@aria-label,"Snooze")]`), browsertest.Click(`//li[normalize-space()="For 30 days"]`),
 		browsertest.Until(items("license-ends")+" === 0"), browsertest.Click(`//label[contains(., "Show snoozed (1)")]`), says("snoozed until"),
-		browsertest.Click(`//button[normalize-space()="Show again"]`), browsertest.Until(`!document.body.innerText.includes("snoozed until")`))
+		browsertest.Click(`//button[normalize-space()="Show again"]`), browsertest.Until(`!document.body.innerText.includes("snoozed until")`), browsertest.Click(`//label[contains(., "Show snoozed (0)")]`), browsertest.Until(`!document.body.innerText.includes("Show snoozed")`))
 	self, err := s.Client(t, api.RoleEditor).GetSessionWithResponse(t.Context())
 	require.NoError(t, err)
 	me := self.JSON200
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@data-kind="license-ends"]//button[normalize-space()="Assign"]`), browsertest.Click(`//li[contains(@class,"el-dropdown-menu__item")][contains(.,"`+me.Name+`")]`), browsertest.Visible(`//li[@data-kind="license-ends"]//button[normalize-space()="`+me.Name+`"]`),
 		browsertest.Click(`//label[normalize-space()="Mine"]`), browsertest.Until(`document.querySelectorAll(".item").length === 1 && location.search.includes("owner=me")`), browsertest.Click(`//label[normalize-space()="All"]`), browsertest.Until(items("unknown-origin")+" === 1"))
+	all := `document.querySelectorAll(".item").length`
+	before := browsertest.Eval[int](t, ctx, all)
+	browsertest.Do(t, ctx, browsertest.Click(`//li[@data-kind="unknown-origin"]//input[@type="checkbox"]`), browsertest.Click(`//li[@data-kind="license-ends"]//input[@type="checkbox"]`), says("2 items selected"),
+		press("Snooze"), browsertest.Click(`//li[normalize-space()="For 1 week"]`), browsertest.Until(fmt.Sprintf("%s === %d", all, before-2)), press("Undo"), browsertest.Until(fmt.Sprintf("%s === %d", all, before)))
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@data-kind="license-ends"]//button[normalize-space()="Renew"]`), browsertest.Visible(".el-dialog"), says("Record renewal"), press("Cancel"), browsertest.Hidden(".el-dialog"))
 	found, err := s.Client(t, api.RoleViewer).ListDueWithResponse(t.Context(), nil)
 	require.NoError(t, err)

@@ -23,3 +23,11 @@ export function daysOn(days: number, from = new Date()): string {
     .toISOString()
     .slice(0, 10)
 }
+
+/** How long something can be snoozed. */
+export const spans = [
+  { days: 1, name: 'Until tomorrow' },
+  { days: 7, name: 'For 1 week' },
+  { days: 30, name: 'For 30 days' },
+  { days: 90, name: 'For 90 days' },
+]

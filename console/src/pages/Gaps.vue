@@ -199,9 +199,4 @@ async function retire() {
 td {
   vertical-align: top;
 }
-input[type='checkbox'] {
-  width: 1.05rem;
-  height: 1.05rem;
-  accent-color: var(--sea);
-}
 </style>

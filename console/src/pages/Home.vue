@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { ElCheckbox, ElRadioButton, ElRadioGroup } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { activity, due, studio } from '../api/queries'
 import FeedSettings from '../components/home/FeedSettings.vue'
+import TaskBulk from '../components/home/TaskBulk.vue'
 import TaskLine from '../components/home/TaskLine.vue'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
 import RenewForm from '../components/licenses/RenewForm.vue'
@@ -53,6 +54,8 @@ const owner = computed({
 const { id: client } = useClient()
 const { data: list, error, isPending } = due(within, client, snoozed, owner)
 const groups = computed(() => grouped(list.value?.items ?? []))
+const selected = reactive(new Set<string>())
+const chosen = computed(() => list.value?.items.filter((i) => selected.has(i.key)) ?? [])
 const { data: log } = activity(computed(() => (client.value ? { client: client.value } : {})))
 const week = 7 * 864e5
 const done = computed(() => {
@@ -110,6 +113,7 @@ function sign(site: number, family: Schemas['Ref']) {
         {{ owner === 'me' ? 'Nothing that is assigned to you' : owner ? 'Nothing without an owner' : 'Nothing' }} needs
         attention in the next {{ list.within }} days.
       </p>
+      <TaskBulk v-if="chosen.length" :items="chosen" @clear="selected.clear()" />
       <section v-for="g in groups" :key="g.title" class="group">
         <h2>
           {{ g.title }} <span class="soft small">{{ g.items.length }}</span>
@@ -120,6 +124,8 @@ function sign(site: number, family: Schemas['Ref']) {
             :key="i.key"
             :item="i"
             :may-edit="mayEdit"
+            :selected="selected.has(i.key)"
+            @select="(on: boolean) => (on ? selected.add(i.key) : selected.delete(i.key))"
             @renew="renew"
             @record="record"
             @sign="sign"

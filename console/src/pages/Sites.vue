@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { me, sites } from '../api/queries'
 import { useClient } from '../composables/client'
 import ClientPack from '../components/site/ClientPack.vue'
+import SiteBulk from '../components/site/SiteBulk.vue'
 import SiteForm from '../components/site/SiteForm.vue'
 import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
@@ -36,6 +37,10 @@ const columns: Column<Row>[] = [
   },
   { key: 'pack', label: 'Pack', text: (s) => (s.outdated.length ? 'out of date' : '') },
 ]
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const selected = reactive(new Set<number>())
+const chosen = computed(() => all.value.filter((s) => selected.has(s.id)))
+const selectAll = (on: boolean) => all.value.forEach((s) => (on ? selected.add(s.id) : selected.delete(s.id)))
 const rest = async () => {
   while (hasNextPage.value) await fetchNextPage()
 }
@@ -49,12 +54,13 @@ const packing = ref(false)
       <h1>Sites</h1>
       <span class="row">
         <ElButton @click="packing = true">Fonts for a computer</ElButton>
-        <ElButton v-if="person?.role !== 'viewer'" type="primary" @click="adding = true">Add a site</ElButton>
+        <ElButton v-if="mayEdit" type="primary" @click="adding = true">Add a site</ElButton>
       </span>
     </div>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Loading …</p>
     <p v-else-if="!all.length" class="soft">No sites yet. A site is a web site, an app or a prototype of a client.</p>
+    <SiteBulk v-if="chosen.length" :sites="chosen" @clear="selected.clear()" />
     <DataTable
       v-if="all.length"
       :id="(s) => s.id"
@@ -65,6 +71,20 @@ const packing = ref(false)
       :row-class="(s) => ['site', { outlet: s.outletOf }]"
       :rest="rest"
     >
+      <template v-if="mayEdit" #firsthead
+        ><input
+          type="checkbox"
+          aria-label="Select all sites shown"
+          :checked="all.length > 0 && all.every((s) => selected.has(s.id))"
+          @change="selectAll(($event.target as HTMLInputElement).checked)"
+      /></template>
+      <template v-if="mayEdit" #first="{ row: s }"
+        ><input
+          type="checkbox"
+          :aria-label="`Select ${s.name}`"
+          :checked="selected.has(s.id)"
+          @change="($event.target as HTMLInputElement).checked ? selected.add(s.id) : selected.delete(s.id)"
+      /></template>
       <template #name="{ row: s }">
         <RouterLink class="name" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink>
         <div v-if="!s.outletOf" class="soft small domains">{{ s.domains.join(', ') }}</div>
@@ -80,7 +100,7 @@ const packing = ref(false)
       <template #pack="{ row: s }"><span v-if="s.outdated.length" class="caution">out of date</span></template>
     </DataTable>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">More sites</ElButton>
-    <ClientPack v-model="packing" :may-build="person?.role !== 'viewer'" />
+    <ClientPack v-model="packing" :may-build="mayEdit" />
     <SiteForm v-model="adding" @saved="(s) => router.push(`/sites/${s.id}`)" />
   </div>
 </template>

@@ -49,7 +49,11 @@ const notes = (f: Schemas['Face']) =>
         <RouterLink class="name" :to="`/families/${family.id}/faces/${f.id}`">{{ f.style }}</RouterLink>
         <span class="soft small"
           >{{ f.metadata.style.weight }}<template v-if="f.metadata.axes.length">, variable</template>,
-          {{ some(f.metadata.coverage.codepoints, 'character') }}</span
+          <RouterLink
+            class="soft"
+            :to="{ path: `/families/${family.id}/faces/${f.id}`, query: { tab: 'characters' } }"
+            >{{ some(f.metadata.coverage.codepoints, 'character') }}</RouterLink
+          ></span
         >
         <span v-if="f.verdict !== family.verdict.state"><VerdictTag :state="f.verdict" /></span>
         <span v-if="notes(f).length" class="small caution">{{ notes(f).join(', ') }}</span>

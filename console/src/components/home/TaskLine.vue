@@ -3,12 +3,13 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelec
 import { computed, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change, owners } from '../../api/queries'
-import { daysOn } from '../../composables/home'
+import { daysOn, spans } from '../../composables/home'
 import { away, origins } from '../../composables/show'
 
 /** Something that needs attention, with what can be done about it in place. */
-const props = defineProps<{ item: Schemas['DueItem']; mayEdit: boolean }>()
+const props = defineProps<{ item: Schemas['DueItem']; mayEdit: boolean; selected: boolean }>()
 const emit = defineEmits<{
+  select: [on: boolean]
   renew: [license: number]
   record: [families: Schemas['Ref'][], client?: number]
   sign: [site: number, family: Schemas['Ref']]
@@ -51,16 +52,18 @@ const link = computed(() => {
       return undefined
   }
 })
-const spans = [
-  { days: 1, name: 'Until tomorrow' },
-  { days: 7, name: 'For 1 week' },
-  { days: 30, name: 'For 30 days' },
-  { days: 90, name: 'For 90 days' },
-]
 </script>
 
 <template>
-  <li class="item" :class="item.state" :data-kind="item.kind">
+  <li class="item" :class="[item.state, { read: !mayEdit }]" :data-kind="item.kind">
+    <input
+      v-if="mayEdit"
+      type="checkbox"
+      class="select"
+      :checked="selected"
+      :aria-label="`Select: ${item.message}`"
+      @change="emit('select', ($event.target as HTMLInputElement).checked)"
+    />
     <span class="when" :title="item.day"
       ><strong v-if="item.days !== undefined">{{ away(item.days) }}</strong
       ><span v-else class="soft small">now</span></span
@@ -138,10 +141,19 @@ const spans = [
 <style scoped>
 .item {
   display: grid;
-  grid-template-columns: 6.5rem minmax(0, 1fr) auto;
+  grid-template-columns: auto 6.5rem minmax(0, 1fr) auto;
   gap: 0.2rem 1rem;
   padding: 0.65rem 1rem;
   border-left: 4px solid var(--good);
+}
+.item.read {
+  grid-template-columns: 6.5rem minmax(0, 1fr) auto;
+}
+.select {
+  width: 1.05rem;
+  height: 1.05rem;
+  margin: 0.2rem 0 0;
+  accent-color: var(--sea);
 }
 .item.review {
   border-left-color: var(--caution);
@@ -166,7 +178,10 @@ const spans = [
 }
 @media (max-width: 46rem) {
   .item {
-    grid-template-columns: minmax(0, 1fr);
+    grid-template-columns: auto minmax(0, 1fr);
+  }
+  .item > div {
+    grid-column: 1 / -1;
   }
   .acts {
     justify-content: start;

@@ -134,6 +134,11 @@ th button:focus-visible {
 .phone {
   display: none;
 }
+:slotted(input[type='checkbox']) {
+  width: 1.05rem;
+  height: 1.05rem;
+  accent-color: var(--sea);
+}
 /* On a phone each row is a block: what names it, then the other cells with their labels. */
 @media (max-width: 40rem) {
   .phone {
