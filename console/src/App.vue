@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { me } from './api/queries'
 import { ProblemError } from './api/client'
 import AppBar from './components/shared/AppBar.vue'
 import Trouble from './components/shared/Trouble.vue'
 import SignIn from './pages/SignIn.vue'
 import OwnPassword from './pages/OwnPassword.vue'
+import { usePaletteKeys } from './composables/palette'
 import { providePerson } from './composables/person'
 import { useTaste } from './composables/taste'
 
@@ -14,9 +15,12 @@ const { data: person, error, isPending } = me()
 providePerson(person)
 const CommandPalette = defineAsyncComponent(() => import('./components/shared/CommandPalette.vue'))
 const HelpDrawer = defineAsyncComponent(() => import('./components/shared/HelpDrawer.vue'))
-const searching = ref(false)
+// Palette and drawer are loaded when they are first wanted.
+const { open: searching, keys, show: search } = usePaletteKeys()
+const searched = ref(false)
+watch(searching, (now) => (searched.value ||= now))
 const helping = ref(false)
-const helped = ref(false) // the drawer is loaded when it is first wanted
+const helped = ref(false)
 function help() {
   helped.value = true
   helping.value = true
@@ -30,8 +34,8 @@ const signedOut = computed(() => error.value instanceof ProblemError && error.va
   <template v-else-if="person">
     <OwnPassword v-if="person.mustChangePassword" :person="person" />
     <template v-else>
-      <AppBar :person="person" @search="searching = true" @help="help" />
-      <CommandPalette v-model="searching" />
+      <AppBar :person="person" @search="search()" @help="help" />
+      <CommandPalette v-if="searched" v-model="searching" :keys="keys" />
       <HelpDrawer v-if="helped" v-model="helping" />
       <main id="main"><RouterView /></main>
     </template>

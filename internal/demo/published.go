@@ -28,10 +28,7 @@ func PublishedMembers(ctx context.Context, c *rooms.Rooms, in *SignIn, address s
 		return fmt.Errorf("the demo has no site %q", membersSite)
 	}
 	site := found.Items[at].Id
-	if _, err := c.Sites.AddSitePages(ctx, admin, site, api.NewSitePages{Pages: []api.NewSitePage{{Url: address + published.Members}}}); err != nil {
-		return err
-	}
-	_, err = c.Inspections.Start(ctx, admin, site, api.NewInspection{})
+	_, err = c.Inspections.Start(ctx, admin, site, api.NewInspection{Pages: &[]string{address + published.Members}})
 	return err
 }
 

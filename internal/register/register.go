@@ -30,10 +30,18 @@ type Register struct {
 	Rows           []Row
 }
 
+// State is the verdict in words.
+func (r Row) State() string {
+	if r.Verdict == "review" {
+		return "needs review"
+	}
+	return r.Verdict
+}
+
 var headings = []string{"Family", "Client", "Origin", "Faces", "Verdict", "Licensed", "Used on", "Evidence", "Missing"}
 
 func (r Row) cells(between string) []string {
-	return []string{r.Family, r.Client, r.Origin, fmt.Sprint(r.Faces), r.Verdict, strings.Join(r.Licenses, between), strings.Join(r.Sites, between),
+	return []string{r.Family, r.Client, r.Origin, fmt.Sprint(r.Faces), r.State(), strings.Join(r.Licenses, between), strings.Join(r.Sites, between),
 		strings.Join(r.Evidence, between), strings.Join(r.Missing, between)}
 }
 

@@ -1,3 +1,7 @@
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useEventListener } from './listen'
+
 /** Something that the palette leads to. */
 export interface Target {
   kind: string
@@ -23,6 +27,15 @@ export const shortcuts = [
   { key: 'e', name: 'Settings', to: '/settings' },
 ]
 
+/** What one can begin from anywhere. */
+export const actions: (Target & { edits: boolean })[] = [
+  { kind: 'Action', name: 'Record a license', to: '/licenses?new', edits: true },
+  { kind: 'Action', name: 'Add a site', to: '/sites?new', edits: true },
+  { kind: 'Action', name: 'Import fonts', to: '/imports', edits: true },
+  { kind: 'Action', name: 'Find a font by its look', to: '/families?kind=serif', edits: false },
+  { kind: 'Action', name: 'Print the register', to: '/register', edits: false },
+]
+
 /** Targets of which every typed word begins a word of the name; those that begin with it come first. */
 export function matching(targets: Target[], typed: string): Target[] {
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean)
@@ -39,3 +52,32 @@ export function matching(targets: Target[], typed: string): Target[] {
 export const typingIn = (at: EventTarget | null) =>
   at instanceof HTMLElement &&
   (at.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(at.tagName) || !!at.closest('[role="slider"]'))
+
+/**
+ * The keys that work on every page: / searches, ? shows the keys, g and a letter go to a page. The palette is open
+ * while `open` says so, with the shortcuts where `keys` does.
+ */
+export function usePaletteKeys() {
+  const open = ref(false)
+  const keys = ref(false)
+  const router = useRouter()
+  function show(withKeys = false) {
+    keys.value = withKeys
+    open.value = true
+  }
+  let gone = 0
+  useEventListener(window, 'keydown', (e) => {
+    if (e.ctrlKey || e.metaKey || e.altKey || typingIn(e.target) || open.value) return
+    if (e.key === '/') show()
+    else if (e.key === '?') show(true)
+    else if (e.key === 'g') gone = Date.now()
+    else if (Date.now() - gone < 1500) {
+      gone = 0
+      const s = shortcuts.find((o) => o.key === e.key)
+      if (!s) return
+      void router.push(s.to)
+    } else return
+    if (e.key !== 'g') e.preventDefault()
+  })
+  return { open, keys, show }
+}

@@ -2,12 +2,13 @@
 import { ElButton, ElInput } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { LicenseForm } from '../components/forms'
 import { base } from '../api/client'
 import { documents, licenses, me } from '../api/queries'
 import { useClient } from '../composables/client'
-import LicenseForm from '../components/licenses/LicenseForm.vue'
 import LicenseLine from '../components/licenses/LicenseLine.vue'
 import SignOffList from '../components/licenses/SignOffList.vue'
+import { openedByURL } from '../composables/opened'
 import Trouble from '../components/shared/Trouble.vue'
 import { bytes } from '../composables/show'
 
@@ -18,6 +19,7 @@ const mayEdit = computed(() => person.value?.role !== 'viewer')
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const shown = computed(() => Number(route.query.show) || 0)
 const recording = ref(false)
+openedByURL(recording)
 const typed = ref('')
 const words = ref('')
 let settling = 0

@@ -2,15 +2,15 @@
 import { ElButton } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import { ClientPack, SiteForm } from '../components/forms'
 import { me, sites } from '../api/queries'
 import { useClient } from '../composables/client'
-import ClientPack from '../components/site/ClientPack.vue'
 import SiteBulk from '../components/site/SiteBulk.vue'
-import SiteForm from '../components/site/SiteForm.vue'
 import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
 import { heaviness, verdicts } from '../composables/show'
+import { openedByURL } from '../composables/opened'
 import type { Column } from '../composables/table'
 
 const router = useRouter()
@@ -45,6 +45,7 @@ const rest = async () => {
   while (hasNextPage.value) await fetchNextPage()
 }
 const adding = ref(false)
+openedByURL(adding)
 const packing = ref(false)
 </script>
 

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElInput, ElMessage, ElPopover } from 'element-plus'
 import { computed, ref } from 'vue'
+import { LicenseForm } from '../forms'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { origins, some } from '../../composables/show'
 import { offerUndo } from '../../composables/undo'
-import LicenseForm from '../licenses/LicenseForm.vue'
 import ShortlistButton from './ShortlistButton.vue'
 
 /** What can be done with the families that are selected in the catalog. */

@@ -13,6 +13,7 @@ import {
   statuses,
   type Filters,
 } from '../../composables/search'
+import { useRest } from '../../composables/rest'
 import { origins } from '../../composables/show'
 
 /** What families are narrowed to besides words, with how many families each choice would find. */
@@ -111,6 +112,11 @@ const one = computed((): { key: keyof Filters; label: string; options: Option[] 
   },
   { key: 'sort', label: 'Order', options: [...sorts] },
 ])
+// A list of hundreds of languages is rendered when it is opened; until then, what is chosen of it.
+const opened = reactive(new Set<string>())
+const listed = (f: { key: keyof Filters; options: Option[] }) =>
+  opened.has(f.key) ? f.options : f.options.filter((o) => [filters.value[f.key]].flat().includes(o.value))
+const rest = useRest(ref(true)) // the many lists come in the frame after the look
 const looks = computed(() => {
   const found = counts.value?.find((c) => c.filter === 'kind')?.values
   return kinds.map((k) => ({ ...k, n: found?.find((f) => f.value === k.value)?.families ?? 0 }))
@@ -179,7 +185,7 @@ const toggle = (kind: string) =>
         </div>
       </div>
     </fieldset>
-    <div class="filters">
+    <div v-if="rest" class="filters">
       <label v-for="f in one" :key="f.key"
         ><span class="soft small">{{ f.label }}</span>
         <ElSelect
@@ -187,9 +193,10 @@ const toggle = (kind: string) =>
           :aria-label="f.label"
           :empty-values="[null, undefined]"
           filterable
+          @visible-change="opened.add(f.key)"
           @change="set(f.key, $event)"
         >
-          <ElOption v-for="o in f.options" :key="o.value" :value="o.value" :label="o.label">
+          <ElOption v-for="o in listed(f)" :key="o.value" :value="o.value" :label="o.label">
             <span class="option"
               >{{ o.label }}<span v-if="o.n !== undefined" class="soft">{{ o.n }}</span></span
             >
@@ -223,9 +230,10 @@ const toggle = (kind: string) =>
           clearable
           :placeholder="f.hint"
           :aria-label="f.label"
+          @visible-change="opened.add(f.key)"
           @change="set(f.key, $event)"
         >
-          <ElOption v-for="o in f.options" :key="o.value" :value="o.value" :label="o.label">
+          <ElOption v-for="o in listed(f)" :key="o.value" :value="o.value" :label="o.label">
             <span class="option"
               >{{ o.label }}<span v-if="o.n !== undefined" class="soft">{{ o.n }}</span></span
             >

@@ -101,6 +101,8 @@ const notes = (f: Schemas['Face']) =>
   font-size: 0.82rem;
 }
 .face {
+  content-visibility: auto;
+  contain-intrinsic-size: auto 5rem;
   display: grid;
   grid-template-columns: 13rem minmax(0, 1fr);
   gap: 0.2rem 1.5rem;

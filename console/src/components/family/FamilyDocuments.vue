@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { ref } from 'vue'
+import { LicenseForm } from '../forms'
 import { api, base, data, type Schemas } from '../../api/client'
 import { change, me } from '../../api/queries'
 import { bytes } from '../../composables/show'
-import LicenseForm from '../licenses/LicenseForm.vue'
 
 /** Documents that came with a family's files, to be added to its licenses. */
 const props = defineProps<{ family: Schemas['Family'] }>()

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import { SignOffForm } from '../forms'
 import { api, data, ProblemError, type Schemas } from '../../api/client'
 import { builders, change } from '../../api/queries'
 import { saveBlob } from '../../composables/builder'
-import SignOffForm from '../licenses/SignOffForm.vue'
 
 /** A pack of the family for a builder, without a site: to install it, or to try a builder. */
 const props = defineProps<{ family: Schemas['Family'] }>()

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { AcceptForm } from '../forms'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import AcceptForm from './AcceptForm.vue'
 import FindingCard from './FindingCard.vue'
 
 /** Findings, with what may be done about each. Pins are the numbers that they have in a picture. */

@@ -94,42 +94,6 @@ const { data: covered } = useQuery({
 })
 const trouble = useTrouble()
 
-watch(
-  open,
-  (now) => {
-    if (!now) return
-    const l = props.license
-    trouble.clear()
-    chosenFiles.value = []
-    stated.clear()
-    Object.assign(form, {
-      kind: l?.kind ?? 'bought',
-      grantedTo: l?.grantedTo.id ?? props.client,
-      licensor: l?.licensor ?? '',
-      reference: l?.reference ?? '',
-      uses: [...(l?.uses ?? ['web'])],
-      from: l?.from,
-      until: l?.until,
-      note: l?.note ?? '',
-      families: l?.families.map((f) => f.id) ?? (props.families ?? []).map((f) => f.id),
-    })
-    Object.assign(said, { subset: 'not-said', outlines: 'not-said', name: 'not-said', format: 'not-said' }, l?.changes)
-    if (l && props.copy) Object.assign(form, { reference: '' })
-    Object.assign(more, {
-      domains: l?.domains.join(', ') ?? '',
-      price: l?.price === undefined ? '' : `${(l.price / 100).toFixed(2)} ${l.currency}`,
-      renewal: l?.renewal ?? '',
-      limits: { pageViews: l?.pageViews, seats: l?.seats, apps: l?.apps },
-    })
-    faceIds.value = [...(l?.faces ?? [])]
-    form.spdx = l?.spdx
-    like.value = undefined
-    keepAs.value = ''
-    if (props.document) void stated.readFamilyDocument(props.document.id)
-  },
-  { immediate: true },
-)
-
 /** Begins with the terms of a usual kind of license. */
 function begin(id: number | undefined) {
   const t = usual.value?.items.find((u) => u.id === id)?.terms
@@ -261,6 +225,41 @@ const months = (from?: string, until?: string) =>
   from && until ? Math.max(1, Math.round((Date.parse(until) - Date.parse(from)) / (30.4 * 864e5))) : undefined
 
 const submit = () => trouble.guard(() => save.mutateAsync(undefined))
+watch(
+  open,
+  (now) => {
+    if (!now) return
+    const l = props.license
+    trouble.clear()
+    chosenFiles.value = []
+    stated.clear()
+    Object.assign(form, {
+      kind: l?.kind ?? 'bought',
+      grantedTo: l?.grantedTo.id ?? props.client,
+      licensor: l?.licensor ?? '',
+      reference: l?.reference ?? '',
+      uses: [...(l?.uses ?? ['web'])],
+      from: l?.from,
+      until: l?.until,
+      note: l?.note ?? '',
+      families: l?.families.map((f) => f.id) ?? (props.families ?? []).map((f) => f.id),
+    })
+    Object.assign(said, { subset: 'not-said', outlines: 'not-said', name: 'not-said', format: 'not-said' }, l?.changes)
+    if (l && props.copy) Object.assign(form, { reference: '' })
+    Object.assign(more, {
+      domains: l?.domains.join(', ') ?? '',
+      price: l?.price === undefined ? '' : `${(l.price / 100).toFixed(2)} ${l.currency}`,
+      renewal: l?.renewal ?? '',
+      limits: { pageViews: l?.pageViews, seats: l?.seats, apps: l?.apps },
+    })
+    faceIds.value = [...(l?.faces ?? [])]
+    form.spdx = l?.spdx
+    like.value = undefined
+    keepAs.value = ''
+    if (props.document) void stated.readFamilyDocument(props.document.id)
+  },
+  { immediate: true },
+)
 </script>
 
 <template>

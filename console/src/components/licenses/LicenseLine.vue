@@ -1,13 +1,12 @@
 <script setup lang="ts">
 import { ElButton, ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import { LicenseForm, RenewForm } from '../forms'
 import { api, base, data, type Schemas } from '../../api/client'
 import { change, ending, licenseVersions, me } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
 import { bytes, label, money, some, term, uses, when } from '../../composables/show'
-import LicenseForm from './LicenseForm.vue'
 import LimitMeter from './LimitMeter.vue'
-import RenewForm from './RenewForm.vue'
 import TimeAgo from '../shared/TimeAgo.vue'
 import { offerUndo } from '../../composables/undo'
 

@@ -53,37 +53,6 @@ const nextDay = (d: string) => {
   return at
 }
 
-watch(
-  open,
-  (now) => {
-    if (!now) return
-    const l = props.license
-    trouble.clear()
-    stated.clear()
-    file.value = undefined
-    const first = l.until ? nextDay(l.until) : new Date()
-    const months =
-      l.from && l.until
-        ? (first.getUTCFullYear() - new Date(l.from).getUTCFullYear()) * 12 +
-          first.getUTCMonth() -
-          new Date(l.from).getUTCMonth()
-        : 12
-    const last = new Date(first)
-    last.setUTCMonth(last.getUTCMonth() + Math.max(1, months))
-    last.setUTCDate(last.getUTCDate() - 1)
-    Object.assign(form, {
-      from: day(first),
-      until: day(last),
-      lasts: 'until',
-      price: l.price === undefined ? '' : `${(l.price / 100).toFixed(2)} ${l.currency}`,
-      reference: l.reference,
-      note: '',
-    })
-    Object.assign(limits, { pageViews: l.pageViews, seats: l.seats, apps: l.apps })
-  },
-  { immediate: true },
-)
-
 const takes = ['from', 'until', 'price', 'reference', 'pageViews', 'seats', 'apps'] as const
 function use(t: Stated) {
   const value = t.value!
@@ -124,6 +93,36 @@ const save = change(
     ElMessage.success(`License ${props.license.id} is renewed by license ${l.id}.`)
   },
   true,
+)
+watch(
+  open,
+  (now) => {
+    if (!now) return
+    const l = props.license
+    trouble.clear()
+    stated.clear()
+    file.value = undefined
+    const first = l.until ? nextDay(l.until) : new Date()
+    const months =
+      l.from && l.until
+        ? (first.getUTCFullYear() - new Date(l.from).getUTCFullYear()) * 12 +
+          first.getUTCMonth() -
+          new Date(l.from).getUTCMonth()
+        : 12
+    const last = new Date(first)
+    last.setUTCMonth(last.getUTCMonth() + Math.max(1, months))
+    last.setUTCDate(last.getUTCDate() - 1)
+    Object.assign(form, {
+      from: day(first),
+      until: day(last),
+      lasts: 'until',
+      price: l.price === undefined ? '' : `${(l.price / 100).toFixed(2)} ${l.currency}`,
+      reference: l.reference,
+      note: '',
+    })
+    Object.assign(limits, { pageViews: l.pageViews, seats: l.seats, apps: l.apps })
+  },
+  { immediate: true },
 )
 </script>
 

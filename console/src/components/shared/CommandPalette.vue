@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { ElDialog, ElInput } from 'element-plus'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { clients, familyChoices, sites } from '../../api/queries'
-import { matching, shortcuts, typingIn, type Target } from '../../composables/palette'
+import { actions, matching, shortcuts, type Target } from '../../composables/palette'
+import { usePerson } from '../../composables/person'
 
-/** Finds pages, families, sites and clients by their names; opened with / and steered with the keyboard. */
+/** Finds pages, actions, families, sites and clients by their names, steered with the keyboard. */
 const open = defineModel<boolean>({ required: true })
+defineProps<{ keys: boolean }>()
 const router = useRouter()
+const person = usePerson()
 const typed = ref('')
 const q = ref('')
 let settling = 0
@@ -16,10 +19,12 @@ watch(typed, (t) => {
   settling = window.setTimeout(() => (q.value = t.trim()), 120)
 })
 const { data: families } = familyChoices(q)
-const { data: places } = sites()
+const { data: places, hasNextPage, fetchNextPage } = sites()
+watch(hasNextPage, (more) => more && fetchNextPage(), { immediate: true })
 const { data: known } = clients()
 const targets = computed<Target[]>(() => [
   ...shortcuts.map((s) => ({ kind: 'Page', name: s.name, to: s.to, keys: `g ${s.key}` })),
+  ...actions.filter((a) => !a.edits || person.value?.role !== 'viewer'),
   ...(known.value?.items ?? []).map((c) => ({ kind: 'Client', name: c.name, to: `/clients/${c.id}` })),
   ...(places.value?.pages.flatMap((p) => p.items) ?? []).map((s) => ({
     kind: 'Site',
@@ -38,12 +43,7 @@ const found = computed<Target[]>(() => [
 ])
 const at = ref(0)
 watch(found, () => (at.value = 0))
-const help = ref(false)
-function show(withHelp = false) {
-  typed.value = ''
-  help.value = withHelp
-  open.value = true
-}
+watch(open, (now) => now && (typed.value = ''))
 function go(t?: Target) {
   if (!t) return
   open.value = false
@@ -53,23 +53,6 @@ function move(by: number) {
   at.value = (at.value + by + found.value.length) % Math.max(1, found.value.length)
   void nextTick(() => document.querySelector('.palette .at')?.scrollIntoView({ block: 'nearest' }))
 }
-// g and a letter go to a page, / searches, ? shows the keys.
-let gone = 0
-function pressed(e: KeyboardEvent) {
-  if (e.ctrlKey || e.metaKey || e.altKey || typingIn(e.target) || open.value) return
-  if (e.key === '/') show()
-  else if (e.key === '?') show(true)
-  else if (e.key === 'g') gone = Date.now()
-  else if (Date.now() - gone < 1500) {
-    gone = 0
-    const s = shortcuts.find((o) => o.key === e.key)
-    if (!s) return
-    void router.push(s.to)
-  } else return
-  if (e.key !== 'g') e.preventDefault()
-}
-onMounted(() => window.addEventListener('keydown', pressed))
-onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 </script>
 
 <template>
@@ -83,7 +66,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       @keydown.up.prevent="move(-1)"
       @keydown.enter.prevent="go(found[at])"
     />
-    <dl v-if="help && !typed" class="metadata small keys">
+    <dl v-if="keys && !typed" class="metadata small keys">
       <dt><kbd>/</kbd></dt>
       <dd>Search</dd>
       <dt><kbd>?</kbd></dt>

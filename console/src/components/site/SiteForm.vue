@@ -23,24 +23,6 @@ const form = reactive({
 const trouble = useTrouble()
 const asking = ref(false)
 
-watch(
-  open,
-  (now) => {
-    if (!now) return
-    trouble.clear()
-    const s = props.site
-    Object.assign(form, {
-      name: s?.outlet ?? s?.name ?? '',
-      client: s?.client.id,
-      domains: s?.domains.join(', ') ?? '',
-      builder: s?.builder.kind ?? 'self-hosted',
-      words: s?.sampleText ?? '',
-      environments: s?.environments.map((e) => (e.prefix ? `${e.name} ${e.prefix}` : e.name)).join('\n') ?? '',
-    })
-  },
-  { immediate: true },
-)
-
 /** One environment a line: its name, and where the files will be. */
 const environments = () =>
   form.environments
@@ -79,6 +61,23 @@ const save = change(
 )
 
 const submit = () => trouble.guard(() => save.mutateAsync(undefined))
+watch(
+  open,
+  (now) => {
+    if (!now) return
+    trouble.clear()
+    const s = props.site
+    Object.assign(form, {
+      name: s?.outlet ?? s?.name ?? '',
+      client: s?.client.id,
+      domains: s?.domains.join(', ') ?? '',
+      builder: s?.builder.kind ?? 'self-hosted',
+      words: s?.sampleText ?? '',
+      environments: s?.environments.map((e) => (e.prefix ? `${e.name} ${e.prefix}` : e.name)).join('\n') ?? '',
+    })
+  },
+  { immediate: true },
+)
 </script>
 
 <template>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
+import { SiteForm } from '../forms'
 import type { Schemas } from '../../api/client'
 import { me } from '../../api/queries'
 import SheetUrls from './SheetUrls.vue'
-import SiteForm from './SiteForm.vue'
 import SiteOutlets from './SiteOutlets.vue'
 import TimeAgo from '../shared/TimeAgo.vue'
 
