@@ -103,3 +103,14 @@ func TestSplinesOfWhatIsHardlyACurve(t *testing.T) {
 		assert.Less(t, apart(along(pt(5, 5), s, controls), drawn(pt(5, 5), s)), 8.0, "%s: %v", name, controls)
 	}
 }
+
+// TestASplineIsAsLongAsItMayBe takes a curve so large that each further quadratic follows it
+// more closely: all twelve are taken where the tolerance asks for more than they give, and
+// with a looser one only as many as it takes.
+func TestASplineIsAsLongAsItMayBe(t *testing.T) {
+	p, s := pt(0, 0), curve.Segment{C1: pt(0, 1e6), C2: pt(3e6, 2e6), To: pt(3e6, -1e6)}
+	assert.Len(t, curve.Spline(p, s, 1e-6), 12)
+	few := curve.Spline(p, s, 1e4)
+	assert.Less(t, len(few), 6)
+	assert.LessOrEqual(t, apart(along(p, s, few), drawn(p, s)), 1.6e4)
+}

@@ -1,6 +1,8 @@
 package fallback_test
 
 import (
+	"bytes"
+	"encoding/binary"
 	"math"
 	"os"
 	"strings"
@@ -11,7 +13,9 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/fallback"
+	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
+	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -141,4 +145,47 @@ func TestWhatIsNotKnown(t *testing.T) {
 	require.ErrorIs(t, err, fallback.ErrUnknown)
 	_, err = fallback.Of(web, local, "ru")
 	assert.ErrorIs(t, err, fallback.ErrText)
+}
+
+// TestLinesAreAsHighAsBrowsersMakeThem takes the height of lines from where browsers take it:
+// from hhea, from OS/2 where its bit says so, and from OS/2 where hhea has none.
+func TestLinesAreAsHighAsBrowsersMakeThem(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	put := func(b []byte, at, value int) { binary.BigEndian.PutUint16(b[at:], uint16(int16(value))) } //nolint:gosec // small numbers
+	for name, one := range map[string]struct {
+		ascender, descender int // in hhea
+		useTypo             bool
+		ascent, descent     float64
+	}{
+		"hhea":                   {700, -200, false, 0.7, 0.2},
+		"OS/2 by its bit":        {700, -200, true, 0.8, 0.3},
+		"OS/2 for want of hhea":  {0, 0, false, 0.8, 0.3},
+		"hhea without descender": {700, 0, false, 0.7, 0},
+		"hhea without ascender":  {0, -200, false, 0, 0.2},
+	} {
+		of := &sfnt.Font{Flavor: f.Flavor}
+		for _, tab := range f.Tables {
+			b := bytes.Clone(tab.Data)
+			switch tab.Tag {
+			case table.TagHead:
+				put(b, 18, 1000)
+			case table.TagHhea:
+				put(b, 4, one.ascender)
+				put(b, 6, one.descender)
+			case table.TagOS2:
+				put(b, 68, 800)
+				put(b, 70, -300)
+				selection := int(binary.BigEndian.Uint16(b[62:])) &^ table.SelectUseTypo
+				if one.useTypo {
+					selection |= table.SelectUseTypo
+				}
+				put(b, 62, selection)
+			}
+			of.Tables = append(of.Tables, sfnt.Table{Tag: tab.Tag, Data: b})
+		}
+		m, err := fallback.Face(of)
+		require.NoError(t, err, name)
+		assert.InDelta(t, one.ascent, m.Ascent, 0.0001, name)
+		assert.InDelta(t, one.descent, m.Descent, 0.0001, name)
+	}
 }

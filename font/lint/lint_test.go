@@ -164,6 +164,14 @@ func TestEveryRule(t *testing.T) {
 		{"a glyph with layers that are not there", truetype, tag("COLR"), func([]byte) []byte {
 			return []byte{0, 0, 0, 1, 0, 0, 0, 14, 0, 0, 0, 20, 0, 1, 0, 1, 0, 0, 0, 5, 0, 2, 0, 0}
 		}, "layers-outside", lint.Error},
+		{"a glyph with one layer more than there are", truetype, tag("COLR"), func([]byte) []byte {
+			return []byte{0, 0, 0, 1, 0, 0, 0, 14, 0, 0, 0, 20, 0, 2, 0, 1, 0, 0, 0, 3, 0, 2, 0, 0, 0, 2, 0, 0}
+		}, "layers-outside", lint.Error},
+		{"a layer that is a glyph more than there are", truetype, tag("COLR"), func([]byte) []byte {
+			maxp := truetype.Table(sfnt.MakeTag("maxp"))
+			n := int(maxp[4])<<8 | int(maxp[5])
+			return []byte{0, 0, 0, 1, 0, 0, 0, 14, 0, 0, 0, 20, 0, 1, 0, 1, 0, 0, 0, 1, byte(n >> 8), byte(n), 0, 0}
+		}, "layers-outside", lint.Error},
 		{"layers without colors", truetype, tag("COLR"), func([]byte) []byte { return make([]byte, 14) }, "table-missing", lint.Warning},
 		{"layers that run out", truetype, tag("COLR"), func([]byte) []byte { return append(make([]byte, 12), 0, 9) }, "table-short", lint.Error},
 	} {
@@ -308,4 +316,19 @@ func FuzzCheck(f *testing.F) {
 			_, _ = lint.Check(b)
 		}
 	})
+}
+
+// TestColorsAreThoseOfThePalette paints a layer with each color of a palette of two, the text's
+// own color, and one that the palette does not have.
+func TestColorsAreThoseOfThePalette(t *testing.T) {
+	plain := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	for color, wrong := range map[uint16]bool{0: false, 1: false, 2: true, 3: true, 0xFFFF: false} {
+		f := &sfnt.Font{Flavor: plain.Flavor, Tables: append(slices.Clone(plain.Tables),
+			sfnt.Table{Tag: sfnt.MakeTag("COLR"), Data: binary.BigEndian.AppendUint16([]byte{0, 0, 0, 1, 0, 0, 0, 14, 0, 0, 0, 20, 0, 1, 0, 1, 0, 0, 0, 1, 0, 2}, color)},
+			sfnt.Table{Tag: sfnt.MakeTag("CPAL"), Data: []byte{0, 0, 0, 2, 0, 1, 0, 2, 0, 0, 0, 14, 0, 0, 1, 2, 3, 4, 5, 6, 7, 8}})}
+		b, err := font.Make(f, font.TTF)
+		require.NoError(t, err)
+		is := slices.ContainsFunc(check(t, b).Findings, func(one lint.Finding) bool { return one.Code == "colors-outside" })
+		assert.Equal(t, wrong, is, "color %d", color)
+	}
 }

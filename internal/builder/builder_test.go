@@ -130,6 +130,9 @@ func TestTake(t *testing.T) {
 	}
 	two := take(t, shipped(t, "fields-only"), []builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
 	assert.Contains(t, strings.Join(two[1].Says, " "), "Upload one file at a time")
+	assert.NotContains(t, strings.Join(two[0].Says, " "), "Upload one file at a time", "the first may come")
+	both := take(t, shipped(t, "self-hosted"), []builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
+	assert.NotContains(t, strings.Join(both[1].Says, " "), "Upload one file at a time", "a folder takes many")
 	small := shipped(t, "self-hosted")
 	small.Files.MaxBytes = 100
 	assert.Contains(t, strings.Join(take(t, small, []builder.Offer{{Name: "a.woff2", Data: woff2}})[0].Says, " "), "the limit is 100")

@@ -2,6 +2,7 @@ package license_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -307,6 +308,11 @@ func TestPolicy(t *testing.T) {
 				for _, reason := range v.Reasons {
 					codes = append(codes, reason.Code)
 					assert.NotEmpty(t, reason.Evidence, "every reason points at its evidence")
+					if slices.Contains([]string{"bitmap-only", "no-license", "restricted", "not-stated"}, reason.Code) {
+						assert.Zero(t, reason.License, "what the font says points at no license")
+					} else if reason.License != 0 {
+						assert.True(t, slices.ContainsFunc(r.question().Terms, func(one license.Terms) bool { return one.ID == reason.License }), "%s: a license that was asked about", reason.Code)
+					}
 					assert.Regexp(t, `[.”]$`, reason.Message)
 				}
 				assert.Equal(t, r.state, v.State)
@@ -469,4 +475,61 @@ func FuzzRead(f *testing.F) {
 			}
 		}
 	})
+}
+
+// TestConvertingIsWeighedByTheStrictest puts a license that forbids converting beside one that
+// says nothing of it, in both orders, and one that allows it beside them.
+func TestConvertingIsWeighedByTheStrictest(t *testing.T) {
+	numbered := func(id int64, change ...term) license.Terms {
+		terms := grant(change...)
+		terms.ID, terms.Name = id, fmt.Sprintf("license %d", id)
+		return terms
+	}
+	webfont := plain
+	webfont.Webfont = true
+	silent, forbids, allows := numbered(1), numbered(2, says(license.Format, license.No)), numbered(3, says(license.Format, license.Yes))
+	ask := func(face license.Face, terms ...license.Terms) (license.State, string, int64) {
+		v := license.Judge(license.Question{Client: us, Use: license.Web, Day: today, Faces: []license.Face{face}, Changes: []license.Change{license.Format}, Terms: terms})
+		for _, reason := range v.Reasons {
+			if strings.HasPrefix(reason.Code, "conversion-") {
+				return v.State, reason.Code, reason.License
+			}
+		}
+		return v.State, "", 0
+	}
+	for name, one := range map[string]struct {
+		face  license.Face
+		terms []license.Terms
+		state license.State
+		code  string
+		by    int64
+	}{
+		"forbidden":                     {plain, []license.Terms{forbids}, blocked, "conversion-forbidden", 2},
+		"forbidden, then not said":      {plain, []license.Terms{forbids, silent}, blocked, "conversion-forbidden", 2},
+		"not said, then forbidden":      {plain, []license.Terms{silent, forbids}, blocked, "conversion-forbidden", 2},
+		"forbidden, and allowed":        {plain, []license.Terms{forbids, silent, allows}, clear, "", 0},
+		"not said of a web font":        {webfont, []license.Terms{silent}, query, "conversion-not-said", 1},
+		"not said of another":           {plain, []license.Terms{silent}, clear, "", 0},
+		"open licenses allow it":        {webfont, []license.Terms{numbered(4, anyone)}, clear, "", 0},
+		"but where they forbid it":      {webfont, []license.Terms{numbered(4, anyone, says(license.Format, license.No))}, blocked, "conversion-forbidden", 4},
+		"and where another license may": {webfont, []license.Terms{forbids, numbered(4, anyone)}, clear, "", 0},
+	} {
+		state, code, by := ask(one.face, one.terms...)
+		assert.Equal(t, one.state, state, name)
+		assert.Equal(t, one.code, code, name)
+		assert.Equal(t, one.by, by, name)
+	}
+}
+
+// TestNoticesAreTakenOnce gathers copyright, reserved names and the address of a license from
+// faces that say the same, nothing, or something else.
+func TestNoticesAreTakenOnce(t *testing.T) {
+	face := func(copyright, address string) *metadata.Face {
+		return &metadata.Face{Names: metadata.Names{Copyright: copyright, LicenseURL: address}}
+	}
+	n := license.NoticesOf([]*metadata.Face{face("Copyright 2026 Ines Halloran, with Reserved Font Name Example.", ""), face(" Copyright 2026 Ines Halloran, with Reserved Font Name Example. ", " https://first.example "), face("", "https://second.example"), face("Copyright 2026 Runa Holt", "")})
+	assert.Equal(t, []string{"Copyright 2026 Ines Halloran, with Reserved Font Name Example.", "Copyright 2026 Runa Holt"}, n.Copyright)
+	assert.Equal(t, "https://first.example", n.LicenseURL)
+	assert.Equal(t, []string{"Example"}, n.Reserved)
+	assert.Empty(t, license.NoticesOf(nil).LicenseURL)
 }
