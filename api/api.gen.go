@@ -1411,8 +1411,11 @@ type DueItem struct {
 	Day *openapi_types.Date `json:"day,omitempty"`
 
 	// Days From today; less than 0 once past
-	Days     *int  `json:"days,omitempty"`
-	Families []Ref `json:"families"`
+	Days *int `json:"days,omitempty"`
+
+	// Environment The environment that the pack to rebuild is for
+	Environment *string `json:"environment,omitempty"`
+	Families    []Ref   `json:"families"`
 
 	// Key What it is known by from day to day
 	Key     string  `json:"key"`
@@ -1421,6 +1424,9 @@ type DueItem struct {
 
 	// Message What is the matter and what to do
 	Message string `json:"message"`
+
+	// OpenLicense The font seems to be under an open license, which can be confirmed
+	OpenLicense *bool `json:"openLicense,omitempty"`
 
 	// Owner The person it is assigned to
 	Owner   *Ref   `json:"owner,omitempty"`

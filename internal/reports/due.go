@@ -155,6 +155,9 @@ func (d *dueList) sitesAndFamilies() {
 			i.Kind, where = api.DueUnlicensed, where+" without a license"
 		}
 		i.Message = where + ". " + worst.Message
+		if worst.Code == "open-unconfirmed" {
+			i.OpenLicense = new(true)
+		}
 		if worst.License != 0 {
 			i.License = &api.Ref{Id: worst.License, Name: usage.LicenseName(d.LicenseByID[worst.License])}
 		}
@@ -342,8 +345,14 @@ func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 		if n := len(s.Changes) - 1; n > 0 {
 			more = fmt.Sprintf(" And %d more.", n)
 		}
-		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Review, Sites: []api.Ref{app.SiteRef(s.Site)},
-			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Rebuild it and replace the uploaded files.", s.Site.Name, where, s.Pack.CreatedAt.Format(time.DateOnly), s.Changes[0], more)}, s.Site.Client, nil)
+		item := api.DueItem{
+			Kind: api.DueOutdated, State: api.Review, Sites: []api.Ref{app.SiteRef(s.Site)},
+			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Rebuild it and replace the uploaded files.", s.Site.Name, where, s.Pack.CreatedAt.Format(time.DateOnly), s.Changes[0], more),
+		}
+		if s.Pack.Environment != "" {
+			item.Environment = &s.Pack.Environment
+		}
+		d.add(item, s.Site.Client, nil)
 	}
 	return err
 }

@@ -154,3 +154,25 @@ func TestHomeInTheConsole(t *testing.T) {
 	assert.Contains(t, text(t, ctx), "Holmvik timetable")
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/clients"), fill("Name of a client", "Tern Point Lighthouse"), press("Add client"), browsertest.Visible(`//h1[text()="Tern Point Lighthouse"]`), says("No families yet"))
 }
+
+// TestHomeActsInPlace confirms an open license and rebuilds a pack where they are listed.
+func TestHomeActsInPlace(t *testing.T) {
+	s := servicetest.Start(t, servicetest.WholeDemo)
+	editor := s.Client(t, api.RoleEditor)
+	site, err := editor.GetSiteWithResponse(t.Context(), 1)
+	require.NoError(t, err)
+	for _, f := range site.JSON200.Families[1:] {
+		r, err := editor.RemoveSiteFamilyWithResponse(t.Context(), 1, f.Family.Id)
+		require.NoError(t, err)
+		require.NotNil(t, r.JSON200, "%s", r.Body)
+	}
+	before, err := editor.ListPacksWithResponse(t.Context(), 1)
+	require.NoError(t, err)
+	ctx := tab(t, "")
+	signIn(t, ctx, s, api.RoleEditor, "/")
+	browsertest.Do(t, ctx, browsertest.Click(`//button[normalize-space()="Confirm open license"]`), browsertest.Until(`!document.body.innerText.includes("Confirm open license")`),
+		browsertest.Click(`//li[@data-kind="pack-outdated"]//button[normalize-space()="Rebuild pack"]`), says("The pack of Holmvik timetable is rebuilt."), browsertest.Until(`!document.querySelector("[data-kind=pack-outdated]")`))
+	after, err := editor.ListPacksWithResponse(t.Context(), 1)
+	require.NoError(t, err)
+	assert.Len(t, after.JSON200.Items, len(before.JSON200.Items)+1)
+}

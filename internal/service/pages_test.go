@@ -135,9 +135,13 @@ func TestAFacePageTellsAll(t *testing.T) {
 	page := text(t, ctx)
 	browsertest.Do(t, ctx, openTab("Languages"), press("and 106 more"))
 	page += text(t, ctx)
+	browsertest.Do(t, ctx, openTab("Layout features"), browsertest.Visible(".feature"))
+	page += text(t, ctx)
+	browsertest.Do(t, ctx, openTab("History"), browsertest.Visible(".event"))
+	page += text(t, ctx)
 	for _, want := range []string{
 		"umbrisk_display_v2_FINAL.otf", "Upload forms that require them to match", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",
-		"missing Ș ș Ț ț", "kern kerning", "original", "on request", "For a site, download its pack",
+		"missing Ș ș Ț ț", "kerning", `font-feature-settings: "kern" 1`, "added the file umbrisk_display_v2_FINAL.otf", "All activity of Umbrisk Display", "original", "on request", "For a site, download its pack",
 	} {
 		assert.Contains(t, page, want)
 	}

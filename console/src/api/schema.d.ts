@@ -4029,6 +4029,10 @@ export interface components {
             snoozedUntil?: string;
             /** @description The person it is assigned to */
             owner?: components["schemas"]["Ref"];
+            /** @description The font seems to be under an open license, which can be confirmed */
+            openLicense?: boolean;
+            /** @description The environment that the pack to rebuild is for */
+            environment?: string;
             state: components["schemas"]["VerdictState"];
             /** @description What is the matter and what to do */
             message: string;

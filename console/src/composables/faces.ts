@@ -24,10 +24,12 @@ export const faceTabs = [
   { value: 'specimen', label: 'Specimen' },
   { value: 'characters', label: 'Characters' },
   { value: 'languages', label: 'Languages' },
+  { value: 'features', label: 'Layout features' },
   { value: 'code', label: 'Names and code' },
   { value: 'formats', label: 'Formats' },
   { value: 'files', label: 'Files' },
   { value: 'changes', label: 'Subset and convert' },
   { value: 'fallback', label: 'Fallback metrics' },
   { value: 'metadata', label: 'Metadata' },
+  { value: 'history', label: 'History' },
 ] as const

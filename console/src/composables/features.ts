@@ -60,3 +60,32 @@ export function feature(tag: string): string {
   if (variant) return `character variant ${Number(variant[1])}`
   return words[tag.trim()] ?? ''
 }
+
+/** Text that shows what a feature does, where the sample of a face may not. */
+export const showing: Record<string, string> = {
+  c2sc: 'HOLMVIK 1926',
+  calt: 'rr oo ff all',
+  case: '(H) H-H ¡H!',
+  clig: 'ff fi fl ffi',
+  cpsp: 'DEPARTURES',
+  dlig: 'st ct sp',
+  dnom: '0123456789',
+  frac: '1/2 3/4 7/8',
+  hist: 'session passes',
+  kern: 'AV To Wa Ty. LT',
+  liga: 'office film fly',
+  lnum: '0123456789',
+  numr: '0123456789',
+  onum: '0123456789',
+  ordn: '1a 2o',
+  pnum: '1111 4711',
+  salt: 'agy &',
+  sinf: 'H2O CO2',
+  smcp: 'Holmvik ferries',
+  subs: 'H2O CO2',
+  sups: 'm2 x3',
+  swsh: 'AQR & final',
+  titl: 'SATURN',
+  tnum: '1111 4711',
+  zero: '100 200',
+}

@@ -7,6 +7,8 @@ import FaceCode from '../components/face/FaceCode.vue'
 import FaceCoverage from '../components/face/FaceCoverage.vue'
 import FaceDetails from '../components/face/FaceDetails.vue'
 import FaceFallback from '../components/face/FaceFallback.vue'
+import FaceFeatures from '../components/face/FaceFeatures.vue'
+import FaceHistory from '../components/face/FaceHistory.vue'
 import FaceFormats from '../components/face/FaceFormats.vue'
 import FaceLook from '../components/face/FaceLook.vue'
 import FaceReshape from '../components/face/FaceReshape.vue'
@@ -77,6 +79,8 @@ const to = (id: number) => ({ path: `/families/${props.id}/faces/${id}`, query: 
         </template>
         <GlyphMap v-else-if="tab === 'characters'" :file="file" :place="metadata.index" />
         <FaceCoverage v-else-if="tab === 'languages'" :metadata="metadata" />
+        <FaceFeatures v-else-if="tab === 'features'" :metadata="metadata" :file="file" :words="words" />
+        <FaceHistory v-else-if="tab === 'history'" :face="face" :family="f.name" />
         <FaceCode v-else-if="tab === 'code'" :face="face" :family="f.name" :file="file" />
         <FaceFormats
           v-else-if="tab === 'formats'"

@@ -2,7 +2,6 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { languages as allLanguages } from '../../api/queries'
-import { feature } from '../../composables/features'
 
 const props = defineProps<{ metadata: Schemas['Metadata'] }>()
 const all = ref(false)
@@ -44,14 +43,6 @@ const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.n
         </div>
       </dd>
     </template>
-    <template v-if="metadata.features.length">
-      <dt>Layout</dt>
-      <dd class="row chips">
-        <span v-for="f in metadata.features" :key="f"
-          ><code>{{ f }}</code> <span class="soft">{{ feature(f) }}</span></span
-        >
-      </dd>
-    </template>
     <template v-if="metadata.color.length"
       ><dt>Color</dt>
       <dd>{{ metadata.color.join(', ') }}</dd></template
@@ -68,8 +59,5 @@ const scripts = computed(() => props.metadata.coverage.scripts.map((s) => `${s.n
   padding: 0 0.3rem;
   cursor: pointer;
   text-decoration: underline;
-}
-.chips {
-  gap: 0.1rem 1.1rem;
 }
 </style>

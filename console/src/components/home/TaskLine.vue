@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
-import { api, data, type Schemas } from '../../api/client'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElMessage, ElOption, ElSelect } from 'element-plus'
+import { computed, h, ref } from 'vue'
+import { api, base, data, type Schemas } from '../../api/client'
 import { change, owners } from '../../api/queries'
 import { daysOn, spans } from '../../composables/home'
 import { away, origins } from '../../composables/show'
@@ -31,6 +31,32 @@ const { data: people } = owners(choosing)
 const assign = change((person: number) => data(api.PUT('/due/{key}/owner', { ...path, body: { person } })), [])
 const unassign = change(() => data(api.DELETE('/due/{key}/owner', path)), [])
 const own = (person: number) => (person ? assign.mutate(person) : unassign.mutate(undefined))
+const rebuild = change(
+  () =>
+    data(
+      api.POST('/sites/{id}/packs', {
+        params: { path: { id: site.value!.id }, query: { environment: props.item.environment } },
+      }),
+    ),
+  ['sites', 'packs'],
+  (p) => {
+    const name = site.value?.name ?? ''
+    ElMessage({
+      type: 'success',
+      duration: 15000,
+      showClose: true,
+      message: h('span', { role: 'status' }, [
+        `The pack of ${name} is rebuilt. `,
+        h('a', { href: `${base}/packs/${p.id}/content`, download: '' }, 'Download it'),
+      ]),
+    })
+  },
+)
+const confirm = change(
+  () => data(api.POST('/gaps/confirm', { body: { families: props.item.families.map((f) => f.id) } })),
+  ['families', 'licenses', 'sites', 'gaps'],
+  (d) => d.refused.length && ElMessage({ type: 'warning', message: d.refused.map((r) => r.why).join(' ') }),
+)
 const site = computed(() => (props.item.sites.length === 1 ? props.item.sites[0] : undefined))
 const family = computed(() => (props.item.families.length === 1 ? props.item.families[0] : undefined))
 const renews = computed(() => ['license-ended', 'license-ends'].includes(props.item.kind))
@@ -42,7 +68,7 @@ const link = computed(() => {
   const s = site.value
   switch (props.item.kind) {
     case 'pack-outdated':
-      return s && { to: `/sites/${s.id}/pack`, name: 'Rebuild pack' }
+      return s && { to: `/sites/${s.id}/pack`, name: 'What changed' }
     case 'new-findings':
       return s && { to: `/sites/${s.id}/inspections`, name: 'Show findings' }
     case 'over-limit':
@@ -92,6 +118,20 @@ const link = computed(() => {
         >Record a license</ElButton
       >
       <ElButton v-if="signable" size="small" @click="emit('sign', site!.id, family!)">Sign off</ElButton>
+      <ElButton
+        v-if="item.openLicense"
+        size="small"
+        :loading="confirm.isPending.value"
+        @click="confirm.mutate(undefined)"
+        >Confirm open license</ElButton
+      >
+      <ElButton
+        v-if="item.kind === 'pack-outdated' && site"
+        size="small"
+        :loading="rebuild.isPending.value"
+        @click="rebuild.mutate(undefined)"
+        >Rebuild pack</ElButton
+      >
       <RouterLink v-if="link" class="small" :to="link.to">{{ link.name }}</RouterLink>
       <ElSelect
         v-if="item.kind === 'unknown-origin'"
