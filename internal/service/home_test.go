@@ -159,13 +159,11 @@ func TestHomeInTheConsole(t *testing.T) {
 func TestHomeActsInPlace(t *testing.T) {
 	s := servicetest.Start(t, servicetest.WholeDemo)
 	editor := s.Client(t, api.RoleEditor)
-	site, err := editor.GetSiteWithResponse(t.Context(), 1)
+	found, err := editor.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{Q: new("Bollardine Sans")})
 	require.NoError(t, err)
-	for _, f := range site.JSON200.Families[1:] {
-		r, err := editor.RemoveSiteFamilyWithResponse(t.Context(), 1, f.Family.Id)
-		require.NoError(t, err)
-		require.NotNil(t, r.JSON200, "%s", r.Body)
-	}
+	added, err := editor.AddSiteFamilyWithResponse(t.Context(), 1, found.JSON200.Items[0].Id, api.AddSiteFamilyJSONRequestBody{})
+	require.NoError(t, err)
+	require.NotNil(t, added.JSON200, "%s", added.Body)
 	before, err := editor.ListPacksWithResponse(t.Context(), 1)
 	require.NoError(t, err)
 	ctx := tab(t, "")
