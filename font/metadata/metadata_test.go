@@ -1,6 +1,8 @@
 package metadata_test
 
 import (
+	"bytes"
+	"encoding/binary"
 	"encoding/json"
 	"slices"
 	"testing"
@@ -243,4 +245,47 @@ func FuzzRead(f *testing.F) {
 			_, _ = metadata.Read(b)
 		}
 	})
+}
+
+// TestWhichHeightEachSystemTakes has the vertical metrics of hhea and OS/2 empty or not, and
+// the bit that prefers those of OS/2 set or not.
+func TestWhichHeightEachSystemTakes(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	with := func(tag sfnt.Tag, put func(b []byte)) []byte {
+		b := bytes.Clone(f.Table(tag))
+		put(b)
+		return b
+	}
+	number := func(b []byte, at, v int) { binary.BigEndian.PutUint16(b[at:], uint16(int16(v))) } //nolint:gosec // small numbers
+	for name, one := range map[string]struct {
+		ascender, descender         int // hhea
+		typoAscender, typoDescender int
+		useTypo                     bool
+		windows, other              metadata.LineSet
+	}{
+		"hhea":                        {700, -200, 800, -300, false, metadata.LinesWin, metadata.LinesHhea},
+		"the bit":                     {700, -200, 800, -300, true, metadata.LinesTypo, metadata.LinesTypo},
+		"no hhea":                     {0, 0, 800, -300, false, metadata.LinesWin, metadata.LinesTypo},
+		"no hhea, typo without depth": {0, 0, 800, 0, false, metadata.LinesWin, metadata.LinesTypo},
+		"no hhea, typo without rise":  {0, 0, 0, -300, false, metadata.LinesWin, metadata.LinesTypo},
+		"neither":                     {0, 0, 0, 0, false, metadata.LinesWin, metadata.LinesWin},
+		"hhea without descender":      {700, 0, 800, -300, false, metadata.LinesWin, metadata.LinesHhea},
+		"hhea without ascender":       {0, -200, 800, -300, false, metadata.LinesWin, metadata.LinesHhea},
+	} {
+		got := face(t, map[sfnt.Tag][]byte{
+			table.TagHhea: with(table.TagHhea, func(b []byte) { number(b, 4, one.ascender); number(b, 6, one.descender) }),
+			table.TagOS2: with(table.TagOS2, func(b []byte) {
+				number(b, 68, one.typoAscender)
+				number(b, 70, one.typoDescender)
+				selection := int(binary.BigEndian.Uint16(b[62:])) &^ table.SelectUseTypo
+				if one.useTypo {
+					selection |= table.SelectUseTypo
+				}
+				number(b, 62, selection)
+			}),
+		}).Lines.Systems
+		assert.Equal(t, one.windows, got["windows"], name)
+		assert.Equal(t, one.other, got["other"], name)
+		assert.Equal(t, metadata.LinesHhea, got["apple"], name)
+	}
 }

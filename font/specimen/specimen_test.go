@@ -9,7 +9,9 @@ import (
 	"image/png"
 	"io"
 	"os"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -148,4 +150,23 @@ func TestGlyphsAsLargeAsThePicture(t *testing.T) {
 	require.NoError(t, err)
 	_, err = p.PNG()
 	assert.ErrorIs(t, err, sfnt.ErrDamaged)
+}
+
+// TestOutlinesStayWithinThePicture reads the coordinates of every outline of a picture: all
+// are within its box, and use most of its width.
+func TestOutlinesStayWithinThePicture(t *testing.T) {
+	for name, f := range map[string]*sfnt.Font{"TrueType": foundrytest.Face(t, foundry.Signage()[1], font.TTF), "PostScript": foundrytest.Face(t, foundry.Display(), font.OTF)} {
+		p, _ := drawn(t, f, specimen.Options{Lines: []specimen.Line{{Text: "Hamburg 16:35", Size: 80}}})
+		furthest := 0.0
+		for _, path := range regexp.MustCompile(` d="([^"]+)"`).FindAllStringSubmatch(string(p.SVG()), -1) {
+			for _, number := range regexp.MustCompile(`-?[0-9.]+`).FindAllString(path[1], -1) {
+				v, err := strconv.ParseFloat(number, 64)
+				require.NoError(t, err)
+				require.LessOrEqual(t, v, float64(p.Width), name)
+				require.GreaterOrEqual(t, v, -float64(p.Width), name)
+				furthest = max(furthest, v)
+			}
+		}
+		assert.Greater(t, furthest, 0.3*float64(p.Height), name)
+	}
 }

@@ -219,3 +219,14 @@ func TestSizesAndEndingsAreTakenToTheByte(t *testing.T) {
 		assert.NotContains(t, said, "ends in", "capitals in an ending are the same ending")
 	}
 }
+
+// TestNamesAsTheyCame keeps the name that a file came under, without its ending.
+func TestNamesAsTheyCame(t *testing.T) {
+	r := shipped(t, "self-hosted")
+	r.Files.Named = builder.NamedAsIs
+	face := &metadata.Face{Names: metadata.Names{Full: "Example Bold", PostScript: "Example-Bold"}}
+	for came, want := range map[string]string{"a.woff2": "a", "Example Bold.final.ttf": "Example Bold.final", "plain": "plain", ".woff2": ".woff2"} {
+		assert.Equal(t, strings.TrimPrefix(want, "."), strings.TrimPrefix(r.FileBase("Example", "Bold", came, face), "."), came)
+	}
+	assert.NotEmpty(t, r.FileBase("Example", "Bold", "", face))
+}

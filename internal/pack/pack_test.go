@@ -12,6 +12,7 @@ import (
 	"io"
 	"regexp"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 
@@ -190,7 +191,7 @@ func TestWarnings(t *testing.T) {
 		"bold is smeared":       {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest included face"},
 		"slanted":               {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "will be faux italic"},
 		"other weight":          {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest included face"},
-		"mates in running text": {place(pack.RoleAssignment{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "has no bold face"},
+		"mates in running text": {place(pack.RoleAssignment{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "Bold text in body text will be faux bold"},
 		"lists and navigation":  {place(pack.RoleAssignment{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation built from lists"},
 		"links and buttons":     {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "links styled as buttons"},
 		"buttons placed":        {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}, pack.RoleAssignment{Role: builder.Buttons, Weight: 400}), []string{"also-catches"}, "links in headings"},
@@ -506,4 +507,29 @@ func TestFoldersOfInstalledFontsDoNotMeet(t *testing.T) {
 		folders[folder] = true
 	}
 	assert.True(t, folders[`"${XDG_DATA_HOME:-$HOME/.local/share}/fonts"/'cafe'`], "where nothing of the name is lost, it is the name")
+}
+
+// TestLicenseTextsOfTheSameName puts three families on a site whose names are alike in small
+// letters: each license text has a file of its own.
+func TestLicenseTextsOfTheSameName(t *testing.T) {
+	in := input(t, "self-hosted")
+	one := in.Families[0]
+	one.Licenses = []pack.License{{Name: "license 1", SPDX: "OFL-1.1", Text: "The text of it."}}
+	in.Families = nil
+	for _, name := range []string{"Example Sans", "Example-Sans", "example sans", "Example Serif"} {
+		one.Name = name
+		in.Families = append(in.Families, one)
+	}
+	files, _ := assemble(t, in)
+	var texts []string
+	for path := range files {
+		if strings.HasSuffix(path, ".txt") && strings.Contains(path, "-license") {
+			texts = append(texts, path)
+		}
+	}
+	slices.Sort(texts)
+	assert.Equal(t, []string{"fonts/example-sans-license-2.txt", "fonts/example-sans-license-3.txt", "fonts/example-sans-license.txt", "fonts/example-serif-license.txt"}, texts)
+	for _, path := range texts {
+		assert.Contains(t, string(files[path]), "The text of it.", path)
+	}
 }
