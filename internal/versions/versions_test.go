@@ -182,3 +182,48 @@ func TestWhatIsSaid(t *testing.T) {
 	}
 	assert.Equal(t, []int{700, 300, 0, 400, 0, 900}, []int{looks(1.6, 400), looks(0.78, 400), looks(1.05, 400), looks(0.6, 700), looks(0, 400), looks(1.4, 700)})
 }
+
+// TestWhichOfAlikeFilesCounts has two files of the same content that differ in one thing; the
+// one that counts is taken whichever of them comes first, and what is said before outweighs
+// what is said after.
+func TestWhichOfAlikeFilesCounts(t *testing.T) {
+	plain := versions.File{Name: "a.woff", Version: "Version 2.000", Format: "woff", Print: drawn(1, latin, "")}
+	changed := func(change func(f *versions.File)) versions.File {
+		f := plain
+		change(&f)
+		return f
+	}
+	ranked := []struct {
+		name string
+		file versions.File
+	}{
+		{"chosen by a person", changed(func(f *versions.File) { f.Chosen = true })},
+		{"preferred the most", changed(func(f *versions.File) { f.Preferred = 2 })},
+		{"preferred", changed(func(f *versions.File) { f.Preferred = 1 })},
+		{"a plainer format", changed(func(f *versions.File) { f.Format, f.Name = "ttf", "a.ttf" })},
+		{"a later build", changed(func(f *versions.File) { f.Version = "Version 2.000; build 3" })},
+		{"in use", changed(func(f *versions.File) { f.InUse = true })},
+		{"one like any other", plain},
+		{"not to count", changed(func(f *versions.File) { f.Preferred = -1 })},
+	}
+	for i := range ranked {
+		for k := i + 1; k < len(ranked); k++ {
+			for _, swapped := range []bool{false, true} {
+				first, second := ranked[i].file, ranked[k].file
+				if swapped {
+					first, second = second, first
+				}
+				first.ID, second.ID = 1, 2
+				want := 0
+				if swapped {
+					want = 1
+				}
+				got := versions.Choose([]versions.File{first, second})
+				assert.Equal(t, []int{want}, got.Used, "%s before %s, swapped %t", ranked[i].name, ranked[k].name, swapped)
+			}
+		}
+	}
+	first, second := plain, plain
+	first.ID, second.ID = 9, 4
+	assert.Equal(t, []int{1}, versions.Choose([]versions.File{first, second}).Used, "of two that are alike in all, the one that came first")
+}
