@@ -1290,7 +1290,7 @@ type CharacterPage struct {
 	// Next What `after` is for the next page
 	Next *int `json:"next,omitempty"`
 
-	// Total How many the face has
+	// Total How many are found, on all pages
 	Total int `json:"total"`
 }
 
@@ -4202,6 +4202,9 @@ type ListCharactersParams struct {
 
 	// After The code point before the page
 	After *int `form:"after,omitempty" json:"after,omitempty"`
+
+	// Skip How many of those that are found come before the page, to begin anywhere
+	Skip  *int `form:"skip,omitempty" json:"skip,omitempty"`
 	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
@@ -13334,6 +13337,18 @@ func NewListCharactersRequest(server string, id Id, params *ListCharactersParams
 		if params.After != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "after", *params.After, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Skip != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "skip", *params.Skip, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

@@ -54,19 +54,23 @@ func (c *Conversion) Characters(ctx context.Context, p *store.Person, id int64, 
 		all = all.And(of)
 	}
 	wanted := wants(app.Filled(q.Q))
-	out := &api.CharacterPage{Total: all.Len(), Items: []api.Character{}}
+	skip := 0
+	app.SetTo(&skip, q.Skip)
+	out := &api.CharacterPage{Items: []api.Character{}}
 	for _, run := range all {
 		for i := range run.Count {
 			r := run.First + rune(i)
-			if int(r) <= after || !wanted(r) {
+			if !wanted(r) {
 				continue
 			}
-			if len(out.Items) == limit {
-				last := out.Items[limit-1].Code
-				out.Next = &last
-				return out, nil
+			out.Total++
+			switch {
+			case int(r) <= after || out.Total <= skip:
+			case len(out.Items) == limit:
+				out.Next = &out.Items[limit-1].Code
+			default:
+				out.Items = append(out.Items, api.Character{Code: int(r), Name: runeName(r)})
 			}
-			out.Items = append(out.Items, api.Character{Code: int(r), Name: runeName(r)})
 		}
 	}
 	return out, nil

@@ -138,25 +138,21 @@ export const shortlist = (id: Ref<number>) =>
 const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
 /** The service says when these change; should its stream not come through, they are asked for now and then. */
 const nowAndThen = 10_000
-/** The characters of a face, those that match what was typed, a page after the other. */
-export const characters = (id: number, place: number, typed: Ref<string>, set: Ref<string>) =>
-  useInfiniteQuery({
-    queryKey: ['characters', id, place, typed, set],
-    queryFn: ({ pageParam, signal }) =>
-      data(
-        api.GET('/files/{id}/characters', {
-          params: {
-            path: { id },
-            query: { place, q: typed.value, set: set.value || undefined, after: pageParam, limit: 1000 },
-          },
-          signal,
-        }),
-      ),
-    initialPageParam: undefined as number | undefined,
-    getNextPageParam: (last) => last.next,
-    staleTime: Infinity,
-    placeholderData: (before) => before,
-  })
+/** Reads characters of a face that match what was typed, from a place in their list on. */
+export function useCharacters(id: number, place: number) {
+  const client = useQueryClient()
+  return (q: string, set: string, skip: number, limit: number) =>
+    client.fetchQuery({
+      queryKey: ['characters', id, place, q, set, skip, limit],
+      staleTime: Infinity,
+      queryFn: () =>
+        data(
+          api.GET('/files/{id}/characters', {
+            params: { path: { id }, query: { place, q: q || undefined, set: set || undefined, skip, limit } },
+          }),
+        ),
+    })
+}
 /** How much a face has of blocks, scripts and languages. */
 export const faceCoverage = (id: number, place: number) =>
   useQuery({

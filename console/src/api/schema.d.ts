@@ -3267,7 +3267,7 @@ export interface components {
         };
         CharacterPage: {
             items: components["schemas"]["Character"][];
-            /** @description How many the face has */
+            /** @description How many are found, on all pages */
             total: number;
             /** @description What `after` is for the next page */
             next?: number;
@@ -6261,6 +6261,8 @@ export interface operations {
                 missing?: boolean;
                 /** @description The code point before the page */
                 after?: number;
+                /** @description How many of those that are found come before the page, to begin anywhere */
+                skip?: number;
                 limit?: number;
             };
             header?: never;

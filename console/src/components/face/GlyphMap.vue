@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { ElInput, ElOption, ElOptionGroup, ElSelect } from 'element-plus'
-import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
-import { base, type Schemas } from '../../api/client'
-import { characters, faceCoverage, missingLetters } from '../../api/queries'
+import { computed, onBeforeUnmount, onMounted, ref, shallowReactive, useTemplateRef, watch } from 'vue'
+import { base, message, type Schemas } from '../../api/client'
+import { faceCoverage, missingLetters, useCharacters } from '../../api/queries'
 import { copy } from '../../composables/copy'
 import { fontName, loadFont } from '../../composables/fontfile'
 import { usePerson } from '../../composables/person'
@@ -11,12 +11,13 @@ import { useTaste } from '../../composables/taste'
 
 /**
  * The characters of a face: code point and name at the pointer, copied when pressed. Only the rows in view are
- * rendered, and further characters are read as the end comes near.
+ * rendered, and their characters are read when they come into view.
  */
 const props = defineProps<{ file: Schemas['File']; place: number }>()
 const taste = useTaste()
 const person = usePerson()
 const typed = ref('')
+const port = useTemplateRef<HTMLElement>('port')
 const q = ref('')
 let settling = 0
 watch(typed, (t) => {
@@ -24,7 +25,29 @@ watch(typed, (t) => {
   settling = window.setTimeout(() => (q.value = t.trim()), 200)
 })
 const set = ref('')
-const { data, hasNextPage, fetchNextPage, isFetching } = characters(props.file.id, props.place, q, set)
+/** The characters that are found, by their place in the list; read in pages as they come into view. */
+const read = useCharacters(props.file.id, props.place)
+const page = 500
+const pages = shallowReactive(new Map<number, Schemas['Character'][]>())
+const asked = new Set<number>()
+const total = ref<number>()
+const failed = ref('')
+let searches = 0
+async function fetchPage(n: number) {
+  if (asked.has(n)) return
+  asked.add(n)
+  const search = searches
+  try {
+    const found = await read(q.value, set.value, n * page, page)
+    if (search !== searches) return
+    total.value = found.total
+    pages.set(n, found.items)
+  } catch (e) {
+    if (search !== searches) return
+    asked.delete(n)
+    failed.value = message(e)
+  }
+}
 const { data: sets } = faceCoverage(props.file.id, props.place)
 const groups = computed(() => [
   { label: 'Languages', of: sets.value?.languages ?? [] },
@@ -40,8 +63,18 @@ const { data: missing } = missingLetters(
 )
 const much = (s: Schemas['CoveredSet']) =>
   s.covered === s.of ? s.of.toLocaleString() : `${s.covered.toLocaleString()} of ${s.of.toLocaleString()}`
-watch([q, set], () => port.value?.scrollTo({ top: 0 }))
-const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
+watch(
+  [q, set],
+  () => {
+    searches++
+    pages.clear()
+    asked.clear()
+    failed.value = ''
+    port.value?.scrollTo({ top: 0 })
+    void fetchPage(0)
+  },
+  { immediate: true },
+)
 const at = ref<{ code: number; name: string }>()
 const copied = ref(0)
 const point = (code: number) => `U+${code.toString(16).toUpperCase().padStart(4, '0')}`
@@ -63,15 +96,21 @@ watch(
 )
 
 const cell = 44
-const port = useTemplateRef<HTMLElement>('port')
 const width = ref(cell * 16)
 const height = ref(cell * 10)
 const top = ref(0)
 const columns = computed(() => Math.max(1, Math.floor(width.value / cell)))
-const rows = computed(() => Math.ceil(all.value.length / columns.value))
+const rows = computed(() => Math.ceil((total.value ?? 0) / columns.value))
 const first = computed(() => Math.max(0, Math.floor(top.value / cell) - 3))
 const last = computed(() => Math.min(rows.value, Math.ceil((top.value + height.value) / cell) + 3))
-const shown = computed(() => all.value.slice(first.value * columns.value, last.value * columns.value))
+const shown = computed(() => {
+  const from = first.value * columns.value
+  const to = Math.min(total.value ?? 0, last.value * columns.value)
+  return Array.from({ length: Math.max(0, to - from) }, (_, i) => ({
+    at: from + i,
+    character: pages.get(Math.floor((from + i) / page))?.[(from + i) % page],
+  }))
+})
 let sizes: ResizeObserver | undefined
 onMounted(() => {
   sizes = new ResizeObserver(() => {
@@ -81,8 +120,15 @@ onMounted(() => {
   if (port.value) sizes.observe(port.value)
 })
 onBeforeUnmount(() => sizes?.disconnect())
-watch([last, rows, isFetching], () => {
-  if (hasNextPage.value && !isFetching.value && rows.value - last.value < 60) void fetchNextPage()
+// A drag of the scroll bar passes many pages; those are read where it rests.
+let resting = 0
+watch([first, last, columns, total], () => {
+  clearTimeout(resting)
+  resting = window.setTimeout(() => {
+    const from = Math.floor((first.value * columns.value) / page)
+    const to = Math.floor((last.value * columns.value) / page)
+    for (let n = from; n <= to && n * page < (total.value ?? 1); n++) void fetchPage(n)
+  }, 30)
 })
 </script>
 
@@ -121,7 +167,7 @@ watch([last, rows, isFetching], () => {
           }}</span
           ><code>{{ point(at.code) }}</code> {{ at.name }}
           <span v-if="copied === at.code" class="soft">copied</span></template
-        ><span v-else class="soft">{{ some(data?.pages[0]?.total ?? 0, 'character') }}. Press one to copy it.</span>
+        ><span v-else class="soft">{{ some(total ?? 0, 'character') }}. Press one to copy it.</span>
       </p>
     </div>
     <p v-if="lacking && missing" class="small missing">
@@ -145,24 +191,27 @@ watch([last, rows, isFetching], () => {
             gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`,
           }"
         >
-          <button
-            v-for="c in shown"
-            :key="c.code"
-            type="button"
-            :title="`${point(c.code)} ${c.name}`"
-            :aria-label="`${point(c.code)} ${c.name}`"
-            @click="take(c)"
-            @mouseenter="at = c"
-            @focus="at = c"
-          >
-            <img v-if="pictured" :src="picture(c.code)" alt="" loading="lazy" /><template v-else>{{
-              String.fromCodePoint(c.code)
-            }}</template>
-          </button>
+          <template v-for="c in shown" :key="c.at">
+            <button
+              v-if="c.character"
+              type="button"
+              :title="`${point(c.character.code)} ${c.character.name}`"
+              :aria-label="`${point(c.character.code)} ${c.character.name}`"
+              @click="take(c.character)"
+              @mouseenter="at = c.character"
+              @focus="at = c.character"
+            >
+              <img v-if="pictured" :src="picture(c.character.code)" alt="" loading="lazy" /><template v-else>{{
+                String.fromCodePoint(c.character.code)
+              }}</template>
+            </button>
+            <span v-else class="coming" aria-hidden="true">·</span>
+          </template>
         </div>
       </div>
     </div>
-    <p v-if="!all.length && !isFetching" class="soft small">No characters found.</p>
+    <p v-if="failed" role="alert" class="failed small">{{ failed }}</p>
+    <p v-else-if="total === 0" class="soft small">No characters found.</p>
   </div>
 </template>
 
@@ -233,6 +282,15 @@ watch([last, rows, isFetching], () => {
 .grid button:focus-visible {
   border-color: var(--sea);
   background: var(--page);
+}
+.coming {
+  height: 44px;
+  display: grid;
+  place-items: center;
+  color: var(--rule);
+}
+.failed {
+  color: var(--bad);
 }
 .grid img {
   max-width: 100%;
