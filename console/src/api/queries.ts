@@ -3,6 +3,7 @@ import { ElMessage } from 'element-plus'
 import { computed, ref, type Ref } from 'vue'
 import { toAddress, type Filters } from '../composables/search'
 import { renew } from '../composables/renew'
+import { uses } from '../composables/show'
 import { watching } from '../composables/watching'
 import { api, data, message, type Schemas } from './client'
 import type { operations } from './schema'
@@ -312,6 +313,17 @@ export const due = (
             },
           },
         }),
+      ),
+  })
+/** What a family may be used for by its client: the verdict for each use. */
+export const verdictsByUse = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['families', id, 'verdicts'],
+    queryFn: () =>
+      Promise.all(
+        uses.map((u) =>
+          data(api.GET('/families/{id}/verdict', { params: { path: { id: id.value }, query: { use: u.value } } })),
+        ),
       ),
   })
 /** The people to whom what needs attention can be assigned; read when somebody wants to choose one. */

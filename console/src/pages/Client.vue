@@ -45,6 +45,15 @@ const documents = computed(() => {
   const all = granted.value.flatMap((l) => l.documents.map((d) => ({ ...d, license: l })))
   return [...new Map(all.map((d) => [d.sha256, d])).values()]
 })
+/** Who worked for the client lately, and who has a seat of one of its licenses. */
+const people = computed(() => {
+  const all = new Map<string, { name: string; at?: string; seats: number[] }>()
+  const one = (name: string) => all.get(name) ?? all.set(name, { name, seats: [] }).get(name)!
+  for (const a of log.value?.pages[0]?.items ?? []) one(a.person).at ??= a.at
+  for (const l of granted.value)
+    for (const s of l.allocations ?? []) if (s.measure === 'seats') one(s.name).seats.push(l.id)
+  return [...all.values()]
+})
 const recording = ref(false)
 const packing = ref(false)
 </script>
@@ -136,6 +145,21 @@ const packing = ref(false)
         </li>
       </ul>
       <p v-else class="soft">No documents. Attach orders and license texts to licenses.</p>
+      <h2>People</h2>
+      <ul v-if="people.length" class="list small">
+        <li v-for="p in people" :key="p.name" class="row site">
+          <strong>{{ p.name }}</strong>
+          <span v-if="p.at" class="soft">last active here <TimeAgo :at="p.at" /></span>
+          <span v-if="p.seats.length" class="soft"
+            >seat of
+            <template v-for="(l, i) in p.seats" :key="l"
+              >{{ i ? ', ' : ''
+              }}<RouterLink :to="{ path: '/licenses', query: { show: l } }">license {{ l }}</RouterLink>
+            </template></span
+          >
+        </li>
+      </ul>
+      <p v-else class="soft">Nobody has worked for this client yet, and no seats are given.</p>
       <h2>Shortlists</h2>
       <ul class="list">
         <li v-for="l in lists ?? []" :key="l.id" class="row site">

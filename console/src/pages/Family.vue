@@ -48,7 +48,7 @@ const recording = ref(false)
       </div>
       <template v-if="rest">
         <FamilyAbout :key="f.id" :family="f" :may-edit="mayEdit" />
-        <FamilyVerdict v-if="f.faces.length" :verdict="f.verdict" />
+        <FamilyVerdict v-if="f.faces.length" :key="`verdict ${f.id}`" :family="f.id" :verdict="f.verdict" />
         <FamilyHosted v-if="f.hosted.length" :key="`hosted ${f.id}`" :family="f" :may-edit="mayEdit" />
         <template v-if="f.faces.length">
           <h2>{{ some(f.faces.length, 'face') }}</h2>

@@ -7,8 +7,10 @@ import { useRouter } from 'vue-router'
 import { LicenseForm, SiteForm } from '../components/forms'
 import { api, data, type Schemas } from '../api/client'
 import { change, clients } from '../api/queries'
+import StudioName from '../components/access/StudioName.vue'
 import DropZone from '../components/imports/DropZone.vue'
 import { useTrouble } from '../composables/form'
+import { usePerson } from '../composables/person'
 import { renew } from '../composables/renew'
 import { origins } from '../composables/show'
 import { useFirstSteps } from '../composables/start'
@@ -19,6 +21,9 @@ const router = useRouter()
 const queries = useQueryClient()
 const { steps, done, client, family, site, ownOnly } = useFirstSteps()
 const { data: known } = clients()
+const person = usePerson()
+/** What a studio is called that was not named at the first start. */
+const unnamed = 'Our studio'
 const studio = computed(() => known.value?.items.find((c) => c.studio)?.name ?? '')
 const at = computed(() => steps.value.find((s) => !s.done)?.key)
 const is = (key: string) => steps.value.find((s) => s.key === key)!
@@ -67,6 +72,10 @@ const put = change(
       </div>
       <span class="soft">{{ done }} of 5 done</span>
     </div>
+    <details v-if="person?.role === 'admin'" class="sheet studio" :open="studio === unnamed">
+      <summary>The studio: {{ studio }}</summary>
+      <StudioName />
+    </details>
     <ol class="steps">
       <li :class="{ here: at === 'client', done: is('client').done }">
         <h2>
@@ -163,6 +172,12 @@ const put = change(
 </template>
 
 <style scoped>
+.studio {
+  margin-bottom: 1rem;
+}
+.studio summary {
+  cursor: pointer;
+}
 .steps {
   list-style: none;
   margin: 0;
