@@ -1,5 +1,5 @@
 import { computed, ref, watch } from 'vue'
-import { clients, families, licenses, packs, sites } from '../api/queries'
+import { clients, families, licenses, packs, sites, studio } from '../api/queries'
 import { fromAddress } from './search'
 import { watching } from './watching'
 
@@ -20,6 +20,7 @@ export function useFirstSteps() {
   const client = computed(() => known.value?.items.find((c) => !c.studio))
   const family = computed(() => found.value?.pages[0]?.items.find((f) => f.faces.length))
   const site = computed(() => all.value?.pages[0]?.items[0])
+  const { data: counts } = studio()
   const { data: built } = packs(computed(() => site.value?.id ?? 0))
   /** A studio that has no clients skips the first step; kept in the browser. */
   const ownOnly = ref(localStorage.getItem(key) === 'yes')
@@ -29,7 +30,7 @@ export function useFirstSteps() {
     { key: 'fonts', done: !!family.value },
     { key: 'license', done: !!recorded.value?.pages[0]?.items.length },
     { key: 'site', done: !!site.value?.families.length },
-    { key: 'pack', done: !!built.value?.items.length },
+    { key: 'pack', done: !!built.value?.items.length || !!counts.value?.packs },
   ])
   const ready = computed(() => !!known.value && !!found.value && !!recorded.value && !!all.value)
   const done = computed(() => steps.value.filter((s) => s.done).length)
