@@ -42,6 +42,24 @@ var secure = middleware.SecureConfig{
 		"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
 }
 
+// isolated has browsers keep the service apart from other sites and from what a machine has;
+// with https they come by HTTPS only from then on (RFC 6797). What other sites may load says
+// so itself.
+func isolated(https bool) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			h := c.Response().Header()
+			h.Set("Cross-Origin-Opener-Policy", "same-origin")
+			h.Set("Cross-Origin-Resource-Policy", "same-origin")
+			h.Set("Permissions-Policy", "accelerometer=(), camera=(), display-capture=(), geolocation=(), gyroscope=(), magnetometer=(), microphone=(), midi=(), payment=(), usb=()")
+			if https {
+				h.Set(echo.HeaderStrictTransportSecurity, "max-age=31536000")
+			}
+			return next(c)
+		}
+	}
+}
+
 // Handler returns everything the service answers.
 func Handler(c Config) http.Handler {
 	e := echo.New()
@@ -52,7 +70,7 @@ func Handler(c Config) http.Handler {
 
 	e.IPExtractor = addressOf(c.Proxies)
 	e.HTTPErrorHandler = edge.Problems(c.Log)
-	e.Use(middleware.RequestID(), edge.Logged(c.Log, m), middleware.Recover(), middleware.SecureWithConfig(secure))
+	e.Use(middleware.RequestID(), edge.Logged(c.Log, m), middleware.Recover(), middleware.SecureWithConfig(secure), isolated(c.Secure))
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", readyz(&readiness{look: c.Catalog.Ready, log: c.Log}))
 	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))

@@ -1,6 +1,8 @@
 package server_test
 
 import (
+	"bytes"
+	"encoding/json"
 	"io"
 	"log/slog"
 	"net/http"
@@ -14,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/internal/app"
+	"sparecrate/internal/auth"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/rooms"
@@ -65,6 +68,10 @@ func TestConsoleFiles(t *testing.T) {
 		assert.Equal(t, "nosniff", r.Header.Get("X-Content-Type-Options"), path)
 		assert.Contains(t, r.Header.Get("Content-Security-Policy"), "default-src 'self'", path)
 		assert.Equal(t, "DENY", r.Header.Get("X-Frame-Options"), path)
+		assert.Equal(t, "same-origin", r.Header.Get("Cross-Origin-Opener-Policy"), path)
+		assert.Equal(t, "same-origin", r.Header.Get("Cross-Origin-Resource-Policy"), path)
+		assert.Contains(t, r.Header.Get("Permissions-Policy"), "camera=()", path)
+		assert.Equal(t, "max-age=31536000", r.Header.Get("Strict-Transport-Security"), path)
 	}
 	bare, _ := serve(t, fstest.MapFS{})
 	r, body := get(t, bare.URL+"/")
@@ -114,4 +121,29 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[int]int{http.StatusUnauthorized: 10, http.StatusTooManyRequests: 30}, statuses)
+}
+
+// TestTheCookieIsBoundToTheHost signs in where cookies go over HTTPS only.
+func TestTheCookieIsBoundToTheHost(t *testing.T) {
+	h, s := serve(t, fstest.MapFS{"index.html": {Data: []byte("x")}})
+	password, err := auth.New(s, func() time.Time { return time.Now().UTC() }).FirstStart(t.Context(), "Lanternjaw Studio", "Ines Varga", "ines@lanternjaw.example")
+	require.NoError(t, err)
+	body, err := json.Marshal(map[string]string{"email": "ines@lanternjaw.example", "password": password})
+	require.NoError(t, err)
+	r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, h.URL+"/api/v1/session", bytes.NewReader(body))
+	require.NoError(t, err)
+	r.Header.Set("Content-Type", "application/json")
+	answer, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	defer func() { _ = answer.Body.Close() }()
+	require.Equal(t, http.StatusOK, answer.StatusCode)
+	cookies := answer.Cookies()
+	require.Len(t, cookies, 1)
+	c := cookies[0]
+	assert.Equal(t, "__Host-sparecrate_session", c.Name)
+	assert.True(t, c.Secure && c.HttpOnly)
+	assert.Equal(t, http.SameSiteStrictMode, c.SameSite)
+	assert.Equal(t, "/", c.Path)
+	assert.Empty(t, c.Domain)
+	assert.InDelta(t, 8*time.Hour, time.Until(c.Expires), float64(2*time.Minute), "it ends where it is not used")
 }
