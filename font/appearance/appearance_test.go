@@ -1,8 +1,10 @@
 package appearance_test
 
 import (
+	"maps"
 	"math"
 	"os"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -13,6 +15,7 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/subset"
+	"sparecrate/font/table"
 	"sparecrate/font/unitscale"
 )
 
@@ -148,4 +151,39 @@ func TestPair(t *testing.T) {
 	assert.Greater(t, appearance.Pair(&a, &black).Score, appearance.Pair(&a, &twin).Score)
 	assert.Contains(t, appearance.Pair(&display, &a).Why[0], "one for large sizes, one for text")
 	assert.InDelta(t, good.Score, appearance.Pair(&serif, &a).Score, 1e-9, "either way")
+}
+
+// TestCapitalsAloneAreForDisplay has the small letters of a sans drawn as its capitals: all of
+// them, which makes it a display face, or a few, which does not.
+func TestCapitalsAloneAreForDisplay(t *testing.T) {
+	f := opened(t, "liberation2/LiberationSans-Regular.ttf")
+	runs, err := table.ParseCmap(f.Table(table.TagCmap))
+	require.NoError(t, err)
+	capitals := func(small string) *sfnt.Font {
+		glyphs := map[rune]table.GlyphID{}
+		for _, run := range runs {
+			for i := range run.Count {
+				glyphs[run.First+rune(i)] = run.Glyph + table.GlyphID(i)
+			}
+		}
+		for _, r := range small {
+			glyphs[r] = glyphs[r-'a'+'A']
+		}
+		var pairs []table.Mapping
+		for _, r := range slices.Sorted(maps.Keys(glyphs)) {
+			pairs = append(pairs, table.Mapping{Rune: r, Glyph: glyphs[r]})
+		}
+		out := &sfnt.Font{Flavor: f.Flavor, Tables: slices.Clone(f.Tables)}
+		for i := range out.Tables {
+			if out.Tables[i].Tag == table.TagCmap {
+				out.Tables[i].Data = table.EncodeCmap(pairs)
+			}
+		}
+		return out
+	}
+	for small, want := range map[string]appearance.Kind{"abcdefghijklmnopqrstuvwxyz": appearance.Display, "": appearance.Sans, "abd": appearance.Sans} {
+		a, err := appearance.Of(capitals(small))
+		require.NoError(t, err)
+		assert.Equal(t, want, a.Kind, small)
+	}
 }

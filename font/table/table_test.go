@@ -163,3 +163,17 @@ func TestLayoutLists(t *testing.T) {
 		assert.Empty(t, table.LayoutLanguages(damaged))
 	}
 }
+
+// TestNameIDsAreThoseOfTheSpecification holds the numbers against the specification's list
+// (OpenType 1.9.1, name, "Name IDs").
+func TestNameIDsAreThoseOfTheSpecification(t *testing.T) {
+	for id, is := range map[table.NameID]uint16{
+		table.NameCopyright: 0, table.NameFamily: 1, table.NameSubfamily: 2, table.NameUnique: 3, table.NameFull: 4, table.NameVersion: 5,
+		table.NamePostScript: 6, table.NameTrademark: 7, table.NameManufacturer: 8, table.NameDesigner: 9, table.NameDescription: 10,
+		table.NameVendorURL: 11, table.NameDesignerURL: 12, table.NameLicense: 13, table.NameLicenseURL: 14, table.NameTypographicFamily: 16,
+		table.NameTypographicSubfamily: 17, table.NameCompatibleFull: 18, table.NameSampleText: 19, table.NameWWSFamily: 21,
+		table.NameWWSSubfamily: 22, table.NameVariationsPrefix: 25,
+	} {
+		assert.EqualValues(t, is, id)
+	}
+}

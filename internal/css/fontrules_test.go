@@ -22,7 +22,7 @@ body { font-family: x }
 	assert.Equal(t, "https://www.harbour.example/css/a.woff2", rules[0].Files[0].Address)
 	assert.Equal(t, "swap", rules[0].Display)
 	assert.Equal(t, 700, rules[0].WeightMin)
-	assert.True(t, rules[1].Nested)
+	assert.Equal(t, []bool{false, true, false, false}, []bool{rules[0].Nested, rules[1].Nested, rules[2].Nested, rules[3].Nested})
 	assert.Equal(t, 1, rules[1].Embedded)
 	assert.Empty(t, rules[2].Family)
 	assert.True(t, rules[2].Source)

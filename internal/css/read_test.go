@@ -120,3 +120,28 @@ func FuzzReadPasted(f *testing.F) {
 		}
 	})
 }
+
+// TestAddressesOfASource reads addresses with and without quotes, and leaves out what a sheet
+// carries itself or does not say.
+func TestAddressesOfASource(t *testing.T) {
+	for source, want := range map[string][]string{
+		`url(a.woff2)`:                        {"https://fonts.example/css/a.woff2"},
+		`url("a.woff2") format("woff2")`:      {"https://fonts.example/css/a.woff2"},
+		`url('/a.woff')`:                      {"https://fonts.example/a.woff"},
+		`url("https://other.example/a.woff")`: {"https://other.example/a.woff"},
+		`url("")`:                             nil,
+		`url()`:                               nil,
+		`url("data:font/woff2;base64,AAAA")`:  nil,
+		`url(DATA:font/woff2;base64,AAAA)`:    nil,
+		`local("Skerrow Sans"), url(a.woff2)`: {"https://fonts.example/css/a.woff2"},
+	} {
+		read := css.ReadSheet(`@font-face { font-family: "Skerrow Sans"; src: `+source+`; }`, "https://fonts.example/css/sheet.css")
+		var got []string
+		for _, h := range read.Faces {
+			for _, f := range h.Files {
+				got = append(got, f.Address)
+			}
+		}
+		assert.Equal(t, want, got, source)
+	}
+}
