@@ -3,10 +3,13 @@ package library
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/work"
 )
 
 // Clients returns the studio and its clients.
@@ -45,7 +48,8 @@ func (lib *Library) AddClient(ctx context.Context, p *store.Person, name string)
 	return &v, nil
 }
 
-// RenameClient gives a client another name; the studio itself is renamed by admins.
+// RenameClient renames a client; only admins rename the studio itself. Its families are listed
+// anew in the background, so that they are found by the new name.
 func RenameClient(ctx context.Context, lib *Library, p *store.Person, id int64, name string) (*api.StudioClient, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
@@ -66,6 +70,13 @@ func RenameClient(ctx context.Context, lib *Library, p *store.Person, id int64, 
 	was := c.Name
 	err = lib.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.RenameClient(ctx, id, name); err != nil {
+			return err
+		}
+		if err := familydb.In(tx).ListAgain(ctx, id, IndexVersion-1); err != nil {
+			return err
+		}
+		job := work.Job{Kind: jobIndex, Key: fmt.Sprintf("client %d at %d", id, lib.now().UnixNano()), Title: "Families of " + name + " listed for search", Payload: struct{}{}}
+		if err := lib.queue.Add(ctx, tx, job); err != nil {
 			return err
 		}
 		return lib.note(ctx, tx, p, "renamed client", name, "was "+was)

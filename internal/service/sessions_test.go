@@ -1,9 +1,12 @@
 package service_test
 
 import (
+	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -11,6 +14,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
 )
 
 // TestSessionsAreListedAndEnded signs two people in, one of them twice. Each sees and ends
@@ -110,6 +114,14 @@ func TestClientsAreRenamed(t *testing.T) {
 		}
 		return r.ApplicationproblemJSONDefault.Code
 	}
+	family := s.family(foundry.Signage()[1], "client", "Orrery Hall")
+	found := func(words string) bool {
+		t.Helper()
+		r, err := s.admin.ListFamiliesWithResponse(ctx, &api.ListFamiliesParams{Q: &words})
+		require.NoError(t, err)
+		return slices.ContainsFunc(r.JSON200.Items, func(f api.FamilySummary) bool { return f.Id == family })
+	}
+	require.True(t, found("Orrery Hall"), "a family is found by its client")
 	assert.Equal(t, "role-too-low", rename(api.RoleViewer, client.Id, "Tern Point"))
 	assert.Equal(t, "Tern Point", rename(api.RoleEditor, client.Id, " Tern Point "))
 	assert.Equal(t, "role-too-low", rename(api.RoleEditor, studio.JSON200.Client.Id, "Ours"))
@@ -119,7 +131,37 @@ func TestClientsAreRenamed(t *testing.T) {
 	after, err := s.admin.ListClientsWithResponse(ctx)
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(after.JSON200.Items, func(c api.StudioClient) bool { return c.Name == "Tern Point" }))
+	require.Eventually(t, func() bool { return found("Tern Point") && !found("Orrery Hall") }, time.Minute, 50*time.Millisecond, "and by its new name")
+	read, err := s.admin.GetFamilyWithResponse(ctx, family)
+	require.NoError(t, err)
+	assert.Equal(t, "Tern Point", read.JSON200.Client.Name)
 	settings, err := s.Client(t, api.RoleEditor).GetSettingsWithResponse(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusForbidden, settings.StatusCode())
+}
+
+// TestAnyBrowserMayCallItselfAnything signs in with names of browsers that are long, no text, or
+// made to act on a terminal.
+func TestAnyBrowserMayCallItselfAnything(t *testing.T) {
+	s := open(t)
+	who := s.As(api.RoleEditor)
+	for _, agent := range []string{strings.Repeat("Lantern", 2000) + "/1.0", "Gull\xff\xfe/2.0 (X11; Linux)", "Tern\x1b[31m/3", "", "Mozilla/5.0 (" + strings.Repeat("(", 500)} {
+		c := browser(t)
+		r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.Address+"/api/v1/session", strings.NewReader(fmt.Sprintf(`{"email":%q,"password":%q}`, who.Email, who.Password)))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/json")
+		r.Header["User-Agent"] = []string{agent}
+		answer, err := c.Do(r)
+		if err != nil { // this client sends no control characters
+			continue
+		}
+		_ = answer.Body.Close()
+		assert.Equal(t, http.StatusOK, answer.StatusCode, "%.40q", agent)
+	}
+	list, err := s.Session(t, api.RoleEditor).ListSessionsWithResponse(t.Context(), nil)
+	require.NoError(t, err)
+	for _, i := range list.JSON200.Items {
+		assert.LessOrEqual(t, len([]rune(i.Browser)), 100)
+		assert.NotContains(t, i.Browser, "\x1b")
+	}
 }

@@ -39,7 +39,7 @@ func (s *Store) Studio(ctx context.Context) (*Client, error) {
 	return First[Client](s.On(ctx).Where("studio"))
 }
 
-// RenameClient gives a client another name; ErrTaken where another has it.
+// RenameClient renames a client; ErrTaken where another has the name.
 func (s *Store) RenameClient(ctx context.Context, id int64, name string) error {
 	return Told(s.On(ctx).Model(&Client{}).Where("id = ?", id).Update("name", name).Error)
 }

@@ -4,7 +4,7 @@ import { reactive, watch } from 'vue'
 export interface Column<Row> {
   key: string
   label: string
-  /** The cell as text; it is searched, exported, and shown where the page has no cell of its own. */
+  /** The cell as text: exported, and shown where the page has no slot for it. */
   text: (row: Row) => string
   /** What the column is sorted by where that is not the text: a number, or a day written 2026-11-30. */
   by?: (row: Row) => number | string | undefined
@@ -56,7 +56,7 @@ export function save(name: string, text: string, type = 'text/csv;charset=utf-8'
   const url = URL.createObjectURL(new Blob([text], { type }))
   const link = Object.assign(document.createElement('a'), { href: url, download: name })
   link.click()
-  URL.revokeObjectURL(url)
+  setTimeout(() => URL.revokeObjectURL(url), 1000) // some browsers read it after the click
 }
 
 interface Kept {
@@ -69,7 +69,7 @@ export function useTable(name: string): Kept {
   const key = `sparecrate.table.${name}`
   let kept: Partial<Kept> = {}
   try {
-    kept = JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Kept>
+    kept = (JSON.parse(localStorage.getItem(key) ?? '{}') ?? {}) as Partial<Kept>
   } catch {
     // What cannot be read is as good as nothing.
   }

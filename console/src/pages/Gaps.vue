@@ -6,6 +6,7 @@ import { api, data, type Schemas } from '../api/client'
 import { change, importTitle, gaps, licenses, me } from '../api/queries'
 import DataTable from '../components/shared/DataTable.vue'
 import Trouble from '../components/shared/Trouble.vue'
+import { everyPage } from '../composables/every'
 import { label, origins, some } from '../composables/show'
 import type { Column } from '../composables/table'
 import { offerUndo } from '../composables/undo'
@@ -29,9 +30,7 @@ const filter = computed(() => ({ import: id.value || undefined, what: what.value
 const { data: pages, error, isFetching, hasNextPage, fetchNextPage } = gaps(filter)
 const found = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
 
-const rest = async () => {
-  while (hasNextPage.value) await fetchNextPage()
-}
+const rest = () => everyPage({ hasNextPage, fetchNextPage })
 const columns: Column<(typeof found.value)[number]>[] = [
   { key: 'family', label: 'Family', text: (f) => f.family.name, always: true },
   { key: 'faces', label: 'Faces', text: (f) => String(f.faces), by: (f) => f.faces, number: true },

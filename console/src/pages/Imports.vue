@@ -9,6 +9,7 @@ import DropZone from '../components/imports/DropZone.vue'
 import PasteCode from '../components/imports/PasteCode.vue'
 import DataTable from '../components/shared/DataTable.vue'
 import TimeAgo from '../components/shared/TimeAgo.vue'
+import { everyPage } from '../composables/every'
 import { useTrouble } from '../composables/form'
 import { importStates, label, origins, when } from '../composables/show'
 import type { Column } from '../composables/table'
@@ -39,9 +40,7 @@ const columns: Column<Schemas['Import']>[] = [
   { key: 'by', label: 'By', text: (d) => d.createdBy },
   { key: 'at', label: 'Started', text: (d) => when(d.createdAt), by: (d) => d.createdAt },
 ]
-const rest = async () => {
-  while (hasNextPage.value) await fetchNextPage()
-}
+const rest = () => everyPage({ hasNextPage, fetchNextPage })
 const client = ref('')
 const origin = ref<Schemas['Origin']>('unknown')
 const trouble = useTrouble()

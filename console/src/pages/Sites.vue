@@ -4,6 +4,7 @@ import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ClientPack, SiteForm } from '../components/forms'
 import { me, sites } from '../api/queries'
+import { everyPage } from '../composables/every'
 import { useClient } from '../composables/client'
 import SiteBulk from '../components/site/SiteBulk.vue'
 import DataTable from '../components/shared/DataTable.vue'
@@ -41,9 +42,7 @@ const mayEdit = computed(() => person.value?.role !== 'viewer')
 const selected = reactive(new Set<number>())
 const chosen = computed(() => all.value.filter((s) => selected.has(s.id)))
 const selectAll = (on: boolean) => all.value.forEach((s) => (on ? selected.add(s.id) : selected.delete(s.id)))
-const rest = async () => {
-  while (hasNextPage.value) await fetchNextPage()
-}
+const rest = () => everyPage({ hasNextPage, fetchNextPage })
 const adding = ref(false)
 openedByURL(adding)
 const packing = ref(false)

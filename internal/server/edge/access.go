@@ -17,6 +17,7 @@ import (
 	"github.com/mileusna/useragent"
 
 	"sparecrate/api"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
@@ -52,7 +53,7 @@ func Begin(ctx context.Context, sessions *scs.SessionManager, p *store.Person) {
 	sessions.Put(ctx, SessionPerson, p.ID)
 	sessions.Put(ctx, SessionTurn, p.Turn)
 	sessions.Put(ctx, sessionStarted, time.Now().Unix())
-	sessions.Put(ctx, sessionAddress, PlaceIn(ctx))
+	sessions.Put(ctx, sessionAddress, bounded(PlaceIn(ctx), mostAddress))
 	sessions.Put(ctx, sessionBrowser, browserIn(ctx))
 }
 
@@ -72,13 +73,25 @@ type browserKey struct{}
 func browserIn(ctx context.Context) string {
 	agent, _ := ctx.Value(browserKey{}).(string)
 	known := useragent.Parse(agent)
-	switch {
-	case known.Name == "":
-		return ""
-	case known.OS == "":
-		return known.Name
+	said := known.Name
+	if said != "" && known.OS != "" {
+		said += " on " + known.OS
 	}
-	return known.Name + " on " + known.OS
+	// Whoever asks can call it anything: it is kept short, and printable.
+	return bounded(metadata.Printable(strings.ToValidUTF8(said, "")), mostBrowser)
+}
+
+// What is kept of where a session was begun, characters.
+const (
+	mostBrowser = 100
+	mostAddress = 64
+)
+
+func bounded(s string, most int) string {
+	if r := []rune(s); len(r) > most {
+		return string(r[:most])
+	}
+	return s
 }
 
 // NewSessions returns the sessions of browsers, which are kept among the records.

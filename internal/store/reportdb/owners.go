@@ -9,10 +9,10 @@ import (
 	"sparecrate/internal/store"
 )
 
-// DueOwners returns to whom items of the due list are assigned, without those whose account
-// is closed.
+// DueOwners returns to whom items of the due list are assigned, without those who can no
+// longer act on it.
 func (s Queries) DueOwners(ctx context.Context) ([]store.DueOwner, error) {
-	return store.List[store.DueOwner](s.On(ctx).Joins("Person").Where("Person.closed_at IS NULL"))
+	return store.List[store.DueOwner](s.On(ctx).Joins("Person").Where("Person.closed_at IS NULL AND Person.role <> 'viewer'"))
 }
 
 // Assignable returns the people who can act on the due list, by name.

@@ -3,6 +3,7 @@ import { ElDialog, ElInput } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { clients, familyChoices, sites } from '../../api/queries'
+import { everyPage } from '../../composables/every'
 import { actions, matching, shortcuts, type Target } from '../../composables/palette'
 import { usePerson } from '../../composables/person'
 
@@ -20,7 +21,10 @@ watch(typed, (t) => {
 })
 const { data: families } = familyChoices(q)
 const { data: places, hasNextPage, fetchNextPage } = sites()
-watch(hasNextPage, (more) => more && fetchNextPage(), { immediate: true })
+// Sites are found by name wherever they are in the list; what cannot be read is not found.
+watch(hasNextPage, (more) => more && void everyPage({ hasNextPage, fetchNextPage }).catch(() => undefined), {
+  immediate: true,
+})
 const { data: known } = clients()
 const targets = computed<Target[]>(() => [
   ...shortcuts.map((s) => ({ kind: 'Page', name: s.name, to: s.to, keys: `g ${s.key}` })),
