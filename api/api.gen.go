@@ -4937,7 +4937,7 @@ type ClientInterface interface {
 	// Corresponds with GET /due/owners (the `ListOwners` operationId).
 	ListOwners(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UnassignDue Take an item of the due list from the person it is assigned to
+	// UnassignDue Unassign an item of the due list
 	//
 	// Corresponds with DELETE /due/{key}/owner (the `UnassignDue` operationId).
 	UnassignDue(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6690,7 +6690,7 @@ func (c *Client) ListOwners(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
-// UnassignDue Take an item of the due list from the person it is assigned to
+// UnassignDue Unassign an item of the due list
 //
 // Corresponds with DELETE /due/{key}/owner (the `UnassignDue` operationId).
 func (c *Client) UnassignDue(ctx context.Context, key string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -18847,7 +18847,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /due/owners (the `ListOwners` operationId).
 	ListOwnersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListOwnersResponse, error)
 
-	// UnassignDueWithResponse Take an item of the due list from the person it is assigned to
+	// UnassignDueWithResponse Unassign an item of the due list
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -29238,7 +29238,7 @@ func (c *ClientWithResponses) ListOwnersWithResponse(ctx context.Context, reqEdi
 	return ParseListOwnersResponse(rsp)
 }
 
-// UnassignDueWithResponse Take an item of the due list from the person it is assigned to
+// UnassignDueWithResponse Unassign an item of the due list
 //
 // Returns a wrapper object for the known response body format(s).
 //

@@ -74,7 +74,7 @@ func TestTheStudioOnTheCommandLine(t *testing.T) {
 	assert.Equal(t, "Assigned to "+me.Name+".\n", s.ok("due", "assign", key, strings.ToUpper(demo.Email)))
 	assert.Contains(t, s.ok("due", "--owner", "me"), "key "+key+", assigned to "+me.Name)
 	assert.NotContains(t, s.ok("due", "--owner", "none"), "key "+key)
-	assert.Equal(t, "Nobody owns the item now.\n", s.ok("due", "assign", key))
+	assert.Equal(t, "The item is unassigned.\n", s.ok("due", "assign", key))
 	for _, wrong := range []struct {
 		args []string
 		code int

@@ -8,7 +8,6 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/work"
 )
 
@@ -69,10 +68,7 @@ func RenameClient(ctx context.Context, lib *Library, p *store.Person, id int64, 
 	}
 	was := c.Name
 	err = lib.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.RenameClient(ctx, id, name); err != nil {
-			return err
-		}
-		if err := familydb.In(tx).ListAgain(ctx, id, IndexVersion-1); err != nil {
+		if err := tx.RenameClient(ctx, id, name, IndexVersion-1); err != nil {
 			return err
 		}
 		job := work.Job{Kind: jobIndex, Key: fmt.Sprintf("client %d at %d", id, lib.now().UnixNano()), Title: "Families of " + name + " listed for search", Payload: struct{}{}}

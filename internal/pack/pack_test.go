@@ -510,7 +510,7 @@ func TestFoldersOfInstalledFontsDoNotMeet(t *testing.T) {
 }
 
 // TestLicenseTextsOfTheSameName puts three families on a site whose names are alike in small
-// letters: each license text has a file of its own.
+// letters: each license text has its own file.
 func TestLicenseTextsOfTheSameName(t *testing.T) {
 	in := input(t, "self-hosted")
 	one := in.Families[0]

@@ -35,6 +35,9 @@ func (r *Reports) owned(ctx context.Context, p *store.Person, items []api.DueIte
 	if wanted == ownerMe {
 		wanted = strings.ToLower(p.Email)
 	}
+	if err := r.knownOwner(ctx, p, wanted); err != nil {
+		return nil, err
+	}
 	shown := []api.DueItem{}
 	for _, i := range items {
 		i.Key = keyOf(&i)
@@ -47,6 +50,22 @@ func (r *Reports) owned(ctx context.Context, p *store.Person, items []api.DueIte
 		}
 	}
 	return shown, nil
+}
+
+// knownOwner refuses an address that nothing can be assigned to. Viewers do not learn who has
+// an account; to them nothing is assigned to such an address.
+func (r *Reports) knownOwner(ctx context.Context, p *store.Person, address string) error {
+	if address == "" || address == ownerNone || address == strings.ToLower(p.Email) || app.Require(p, api.RoleEditor) != nil {
+		return nil
+	}
+	people, err := reportdb.In(r.store).Assignable(ctx)
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(people, func(o store.Person) bool { return strings.ToLower(o.Email) == address }) {
+		return app.InvalidField("owner", "no-such-owner", "No editor or admin has the e-mail address %q. Use an address, %q or %q.", address, ownerMe, ownerNone)
+	}
+	return nil
 }
 
 // Owners returns the people to whom an item can be assigned.
@@ -84,7 +103,7 @@ func (r *Reports) Assign(ctx context.Context, p *store.Person, key string, perso
 	})
 }
 
-// Unassign takes an item of the due list from whom it is assigned to.
+// Unassign unassigns an item of the due list.
 func (r *Reports) Unassign(ctx context.Context, p *store.Person, key string) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err

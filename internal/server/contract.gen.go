@@ -96,7 +96,7 @@ type ServerInterface interface {
 	// ListOwners The people to whom an item of the due list can be assigned
 	// (GET /due/owners)
 	ListOwners(ctx *echo.Context) error
-	// UnassignDue Take an item of the due list from the person it is assigned to
+	// UnassignDue Unassign an item of the due list
 	// (DELETE /due/{key}/owner)
 	UnassignDue(ctx *echo.Context, key string) error
 	// AssignDue Assign an item of the due list to a person
@@ -11874,7 +11874,7 @@ type StrictServerInterface interface {
 	// ListOwners The people to whom an item of the due list can be assigned
 	// (GET /due/owners)
 	ListOwners(ctx context.Context, request ListOwnersRequestObject) (ListOwnersResponseObject, error)
-	// UnassignDue Take an item of the due list from the person it is assigned to
+	// UnassignDue Unassign an item of the due list
 	// (DELETE /due/{key}/owner)
 	UnassignDue(ctx context.Context, request UnassignDueRequestObject) (UnassignDueResponseObject, error)
 	// AssignDue Assign an item of the due list to a person

@@ -46,7 +46,7 @@ func TestTwelveEverydayJobs(t *testing.T) {
 		"Put something off for a month": func() []browsertest.Step {
 			return []browsertest.Step{click(`//li[@data-kind="blocked"]//button[normalize-space()="Snooze"]`), click(`//li[normalize-space()="For 30 days"]`), browsertest.Until(`!document.querySelector("[data-kind=blocked]")`)}
 		},
-		"Give something to a colleague": func() []browsertest.Step {
+		"Assign something to a colleague": func() []browsertest.Step {
 			return []browsertest.Step{click(`//li[@data-kind="unlicensed"]//button[normalize-space()="Assign"]`), click(`//li[contains(@class,"el-dropdown-menu__item")][1]`), browsertest.Until(`!document.querySelector("[data-kind=unlicensed]").innerText.includes("Assign")`)}
 		},
 		"See all of a client": func() []browsertest.Step {

@@ -55,7 +55,7 @@ func TestTablesInTheConsole(t *testing.T) {
 	assert.Equal(t, "Blocked", rows[1][2])
 
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites"), browsertest.Visible(".site"), browsertest.Click(`//*[@aria-label="Select Holmvik timetable"]`), browsertest.Click(`//*[@aria-label="Select Growers' almanac"]`), says("2 sites selected"),
-		press("Build packs"), says("Pack built for 1 site."), says("Growers' almanac: "))
+		press("Build packs"), says("Done for 1 site."), says("Growers' almanac: "))
 	for site, packs := range map[int64]int{1: 2, 3: 0} {
 		built, err := s.Client(t, api.RoleViewer).ListPacksWithResponse(t.Context(), site)
 		require.NoError(t, err)

@@ -5,10 +5,9 @@ import (
 
 	"github.com/chromedp/chromedp"
 
+	"sparecrate/api"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/service/servicetest"
-
-	"sparecrate/api"
 )
 
 // TestVerdictsByUseInTheConsole looks at what a family may be used for, use by use, and at the

@@ -39,9 +39,13 @@ func (s *Store) Studio(ctx context.Context) (*Client, error) {
 	return First[Client](s.On(ctx).Where("studio"))
 }
 
-// RenameClient renames a client; ErrTaken where another has the name.
-func (s *Store) RenameClient(ctx context.Context, id int64, name string) error {
-	return Told(s.On(ctx).Model(&Client{}).Where("id = ?", id).Update("name", name).Error)
+// RenameClient renames a client; ErrTaken where another has the name. Its families count as
+// listed by an older version of the catalog, indexer, so that they are listed anew.
+func (s *Store) RenameClient(ctx context.Context, id int64, name string, indexer int) error {
+	if err := s.On(ctx).Model(&Client{}).Where("id = ?", id).Update("name", name).Error; err != nil {
+		return Told(err)
+	}
+	return Told(s.On(ctx).Model(&Family{}).Where("client_id = ?", id).Update("indexer", indexer).Error)
 }
 
 // MarkArchived notes when an archive of a client was made.

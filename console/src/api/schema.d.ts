@@ -1744,7 +1744,7 @@ export interface paths {
         /** Assign an item of the due list to a person */
         put: operations["assignDue"];
         post?: never;
-        /** Take an item of the due list from the person it is assigned to */
+        /** Unassign an item of the due list */
         delete: operations["unassignDue"];
         options?: never;
         head?: never;
@@ -8293,7 +8293,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Nobody's */
+            /** @description Unassigned */
             204: {
                 headers: {
                     [name: string]: unknown;

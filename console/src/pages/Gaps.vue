@@ -168,12 +168,6 @@ async function retire() {
 </template>
 
 <style scoped>
-.bulk {
-  position: sticky;
-  top: 0;
-  z-index: 2;
-  margin: 0.6rem 0;
-}
 .pick {
   width: 13rem;
 }

@@ -39,8 +39,8 @@ func DueCommand() *cli.Command {
 				Action:      snooze,
 			},
 			{
-				Name: "assign", Usage: "assign an item to a person, or to nobody", ArgsUsage: "KEY [E-MAIL]",
-				Description: terminal.Example("KEY is the beginning of an item's key, as `sparecrate due` shows it. Without E-MAIL nobody owns the item.", "sparecrate due assign --help"),
+				Name: "assign", Usage: "assign an item to a person, or unassign it", ArgsUsage: "KEY [E-MAIL]",
+				Description: terminal.Example("KEY is the beginning of an item's key, as `sparecrate due` shows it. Without E-MAIL the item is unassigned.", "sparecrate due assign --help"),
 				Flags:       []cli.Flag{terminal.JSONFlag},
 				Action:      assign,
 			},
@@ -86,16 +86,22 @@ func DueCommand() *cli.Command {
 // shortKey is how much of a key is shown; it tells the items of a list apart.
 const shortKey = 8
 
-func snooze(ctx context.Context, c *cli.Command) error {
-	args := c.Args().Slice()
+// withItem begins a call that takes the beginning of an item's key and one more argument,
+// which may be missing.
+func withItem(ctx context.Context, c *cli.Command, other string) (s *api.Client, key string, args []string, err error) {
+	args = c.Args().Slice()
 	if len(args) < 1 || len(args) > 2 {
-		return terminal.Misused("`%s` takes a KEY and a DAY", c.FullName())
+		return nil, "", nil, terminal.Misused("`%s` takes a KEY and %s", c.FullName(), other)
 	}
-	s, err := terminal.Connect()
-	if err != nil {
-		return err
+	if s, err = terminal.Connect(); err != nil {
+		return nil, "", nil, err
 	}
-	key, err := keyFor(ctx, s, args[0])
+	key, err = keyFor(ctx, s, args[0])
+	return s, key, args, err
+}
+
+func snooze(ctx context.Context, c *cli.Command) error {
+	s, key, args, err := withItem(ctx, c, "a DAY")
 	if err != nil {
 		return err
 	}
@@ -137,15 +143,7 @@ func keyFor(ctx context.Context, s *api.Client, begins string) (string, error) {
 }
 
 func assign(ctx context.Context, c *cli.Command) error {
-	args := c.Args().Slice()
-	if len(args) < 1 || len(args) > 2 {
-		return terminal.Misused("`%s` takes a KEY and an E-MAIL", c.FullName())
-	}
-	s, err := terminal.Connect()
-	if err != nil {
-		return err
-	}
-	key, err := keyFor(ctx, s, args[0])
+	s, key, args, err := withItem(ctx, c, "an E-MAIL")
 	if err != nil {
 		return err
 	}
@@ -153,7 +151,7 @@ func assign(ctx context.Context, c *cli.Command) error {
 		if _, err := terminal.Call[terminal.Nothing](s.UnassignDue(ctx, key)); err != nil {
 			return err
 		}
-		return terminal.Show(c, map[string]string{"key": key}, func(w io.Writer) { _, _ = fmt.Fprintln(w, "Nobody owns the item now.") })
+		return terminal.Show(c, map[string]string{"key": key}, func(w io.Writer) { _, _ = fmt.Fprintln(w, "The item is unassigned.") })
 	}
 	people, err := terminal.Call[api.OwnerList](s.ListOwners(ctx))
 	if err != nil {

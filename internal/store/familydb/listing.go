@@ -100,12 +100,6 @@ func (s Queries) Recount(ctx context.Context, family int64, at time.Time, indexe
 		changed_at = ?, indexer = ? WHERE id = ?`, at, indexer, family).Error)
 }
 
-// ListAgain has the families of a client listed anew, as if a version of the catalog had listed
-// them.
-func (s Queries) ListAgain(ctx context.Context, client int64, indexer int) error {
-	return store.Told(s.On(ctx).Model(&store.Family{}).Where("client_id = ?", client).Update("indexer", indexer).Error)
-}
-
 // ListedBefore returns the numbers of families that an older version of the catalog
 // listed, at most n.
 func (s Queries) ListedBefore(ctx context.Context, indexer, n int) ([]int64, error) {

@@ -42,7 +42,7 @@ const columns: Column<Schemas['SignedIn']>[] = [
     :columns="columns"
     row-class="session"
   >
-    <template v-if="admin" #tools><ElCheckbox v-model="everyone" label="Everybody’s" /></template>
+    <template v-if="admin" #tools><ElCheckbox v-model="everyone" label="Show everyone’s" /></template>
     <template #browser="{ row: s }"
       >{{ s.browser || 'Unknown' }}<span v-if="s.current" class="soft small"> this one</span></template
     >

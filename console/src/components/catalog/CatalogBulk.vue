@@ -109,10 +109,7 @@ const addTags = () =>
 
 <style scoped>
 .bulk {
-  position: sticky;
-  top: 0;
   z-index: 3;
-  margin-bottom: 0.5rem;
   padding: 0.5rem 0.9rem;
 }
 .tags {

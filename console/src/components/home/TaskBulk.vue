@@ -2,8 +2,9 @@
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
-import { change, owners } from '../../api/queries'
+import { owners } from '../../api/queries'
 import { daysOn, spans } from '../../composables/home'
+import { useMany } from '../../composables/many'
 import { some } from '../../composables/show'
 import { offerUndo } from '../../composables/undo'
 
@@ -13,37 +14,35 @@ const emit = defineEmits<{ clear: [] }>()
 const choosing = ref(false)
 const { data: people } = owners(choosing)
 const many = computed(() => some(props.items.length, 'item'))
+type Item = Schemas['DueItem']
 type Change = (key: string) => Promise<unknown>
-const each = change(
-  async ({ items, run }: { items: Schemas['DueItem'][]; run: (i: Schemas['DueItem']) => Promise<unknown> }) => {
-    for (const i of items) await run(i)
-  },
-  [],
-)
+const { run, busy } = useMany<Item>((i) => i.message, 'item', [])
 const path = (key: string) => ({ params: { path: { key } } })
 const assign =
   (person: number): Change =>
   (key) =>
     data(api.PUT('/due/{key}/owner', { ...path(key), body: { person } }))
 const unassign: Change = (key) => data(api.DELETE('/due/{key}/owner', path(key)))
-async function own(person: number) {
+const snoozed =
+  (until: string): Change =>
+  (key) =>
+    data(api.PUT('/due/{key}/snooze', { ...path(key), body: { until } }))
+const woken: Change = (key) => data(api.DELETE('/due/{key}/snooze', path(key)))
+/** Changes all of them, and offers to put each back to what it was. */
+async function all(said: string, act: Change, back: (i: Item) => Change) {
   const items = props.items
-  const run = person ? assign(person) : unassign
-  await each.mutateAsync({ items, run: (i) => run(i.key) })
+  if (!(await run(items, (i) => act(i.key)))) return
   emit('clear')
-  const whose = people.value?.items.find((o) => o.id === person)?.name ?? 'nobody'
-  offerUndo(`${some(items.length, 'item')} assigned to ${whose}.`, () =>
-    each.mutate({ items, run: (i) => (i.owner ? assign(i.owner.id) : unassign)(i.key) }),
-  )
+  offerUndo(`${some(items.length, 'item')} ${said}.`, () => run(items, (i) => back(i)(i.key)))
 }
-async function snooze(days: number) {
-  const items = props.items
+function own(person: number) {
+  const whose = people.value?.items.find((o) => o.id === person)?.name
+  const said = whose ? `assigned to ${whose}` : 'unassigned'
+  return all(said, person ? assign(person) : unassign, (i) => (i.owner ? assign(i.owner.id) : unassign))
+}
+function snooze(days: number) {
   const until = daysOn(days)
-  await each.mutateAsync({ items, run: (i) => data(api.PUT('/due/{key}/snooze', { ...path(i.key), body: { until } })) })
-  emit('clear')
-  offerUndo(`${some(items.length, 'item')} snoozed until ${until}.`, () =>
-    each.mutate({ items, run: (i) => data(api.DELETE('/due/{key}/snooze', path(i.key))) }),
-  )
+  return all(`snoozed until ${until}`, snoozed(until), (i) => (i.snoozedUntil ? snoozed(i.snoozedUntil) : woken))
 }
 </script>
 
@@ -56,16 +55,16 @@ async function snooze(days: number) {
       max-height="20rem"
       @visible-change="choosing ||= $event"
       @command="own"
-      ><ElButton :loading="each.isPending.value">Assign to</ElButton
+      ><ElButton :loading="busy">Assign to</ElButton
       ><template #dropdown
         ><ElDropdownMenu
           ><ElDropdownItem v-for="o in people?.items ?? []" :key="o.id" :command="o.id">{{ o.name }}</ElDropdownItem
-          ><ElDropdownItem :command="0" divided>Nobody</ElDropdownItem></ElDropdownMenu
+          ><ElDropdownItem :command="0" divided>Unassign</ElDropdownItem></ElDropdownMenu
         ></template
       ></ElDropdown
     >
     <ElDropdown trigger="click" :persistent="false" @command="snooze"
-      ><ElButton :loading="each.isPending.value">Snooze</ElButton
+      ><ElButton :loading="busy">Snooze</ElButton
       ><template #dropdown
         ><ElDropdownMenu
           ><ElDropdownItem v-for="s in spans" :key="s.days" :command="s.days">{{
@@ -77,12 +76,3 @@ async function snooze(days: number) {
     <ElButton text @click="emit('clear')">Clear selection</ElButton>
   </form>
 </template>
-
-<style scoped>
-.bulk {
-  position: sticky;
-  top: 0;
-  z-index: 2;
-  margin-bottom: 0.8rem;
-}
-</style>

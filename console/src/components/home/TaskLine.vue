@@ -159,7 +159,7 @@ const link = computed(() => {
         ><template #dropdown
           ><ElDropdownMenu
             ><ElDropdownItem v-for="o in people?.items ?? []" :key="o.id" :command="o.id">{{ o.name }}</ElDropdownItem
-            ><ElDropdownItem v-if="item.owner" :command="0" divided>Nobody</ElDropdownItem></ElDropdownMenu
+            ><ElDropdownItem v-if="item.owner" :command="0" divided>Unassign</ElDropdownItem></ElDropdownMenu
           ></template
         ></ElDropdown
       >

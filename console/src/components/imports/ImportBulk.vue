@@ -50,12 +50,6 @@ function apply() {
 </template>
 
 <style scoped>
-.bulk {
-  position: sticky;
-  top: 0;
-  z-index: 2;
-  margin-bottom: 0.8rem;
-}
 .pick {
   width: 11rem;
 }
