@@ -93,7 +93,7 @@ func (p *pinner) layout() error {
 			}
 			t, err := layout.Open(b, tag)
 			if err == nil {
-				b, err = t.Rewrite(plan)
+				b, err = layout.Rewrite(t, plan)
 			}
 			if err != nil {
 				return damaged("its layout rules cannot be read", err)
@@ -105,14 +105,14 @@ func (p *pinner) layout() error {
 	if err := write(); err != nil {
 		return err
 	}
-	out, err := definitions.Rewrite(plan, nil)
+	out, err := layout.RewriteDefinitions(definitions, plan, nil)
 	if err == nil && len(used) > 0 {
 		var less *variation.Store
 		less, to = settled.Store.Only(used)
 		if err := write(); err != nil {
 			return err
 		}
-		out, err = definitions.Rewrite(plan, less.Encode())
+		out, err = layout.RewriteDefinitions(definitions, plan, less.Encode())
 	}
 	if err != nil {
 		return damaged("its glyph classes cannot be read", err)

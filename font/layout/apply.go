@@ -3,12 +3,13 @@ package layout
 import (
 	"slices"
 
+	"sparecrate/font/layout/internal/rules"
 	"sparecrate/font/sfnt"
 )
 
 // Glyph is one glyph of a line that is being set. Distances are font units.
 type Glyph struct {
-	ID      GlyphID
+	ID      rules.GlyphID
 	Cluster int // of the text, as the caller counts it
 	// Form is the feature for the shape the glyph takes within its word, such as
 	// `init`, 0 for none: features limited to forms apply where it is theirs.
@@ -22,8 +23,8 @@ type Glyph struct {
 
 // Setter applies the rules of one table to lines.
 type Setter struct {
-	t       *Table
-	defs    *Definitions
+	t       *rules.Table
+	defs    *rules.Definitions
 	lookups []pick
 	offers  []sfnt.Tag // features of the script and the language, on or off
 	steps   int
@@ -39,28 +40,28 @@ type pick struct {
 // stepsPerGlyph bounds the work of setting a line.
 const stepsPerGlyph = 1 << 16
 
-// Setter picks the rules for a script and a language (OpenType tags; 0 for the
+// NewSetter picks the rules for a script and a language (OpenType tags; 0 for the
 // usual one) and the features that are on. limited names the features that
 // apply only to glyphs of that form.
-func (t *Table) Setter(d *Definitions, script, language sfnt.Tag, on func(sfnt.Tag) bool, limited func(sfnt.Tag) bool) *Setter {
+func NewSetter(t *rules.Table, d *rules.Definitions, script, language sfnt.Tag, on func(sfnt.Tag) bool, limited func(sfnt.Tag) bool) *Setter {
 	s := &Setter{t: t, defs: d}
 	forms := map[int]sfnt.Tag{}
 	add := func(feature int) {
-		if feature >= len(t.features) {
+		if feature >= len(t.Features) {
 			return
 		}
-		f := t.features[feature]
-		s.offers = append(s.offers, f.tag)
-		if !on(f.tag) {
+		f := t.Features[feature]
+		s.offers = append(s.offers, f.Tag)
+		if !on(f.Tag) {
 			return
 		}
-		for _, l := range f.lookups {
-			if l >= len(t.lookups) {
+		for _, l := range f.Lookups {
+			if l >= len(t.Lookups) {
 				continue
 			}
 			form := sfnt.Tag(0)
-			if limited(f.tag) {
-				form = f.tag
+			if limited(f.Tag) {
+				form = f.Tag
 			}
 			if old, ok := forms[l]; ok && old != form {
 				form = 0
@@ -68,7 +69,7 @@ func (t *Table) Setter(d *Definitions, script, language sfnt.Tag, on func(sfnt.T
 			forms[l] = form
 		}
 	}
-	for _, f := range t.systemFeatures(script, language) {
+	for _, f := range systemFeatures(t, script, language) {
 		add(f)
 	}
 	for l, form := range forms {
@@ -84,14 +85,14 @@ func (s *Setter) Offers(tag sfnt.Tag) bool { return slices.Contains(s.offers, ta
 
 // systemFeatures returns the features of a script's language, or of its usual
 // one; of the script DFLT, or else latn, where the script has none.
-func (t *Table) systemFeatures(script, language sfnt.Tag) []int {
-	if t.scripts == 0 {
+func systemFeatures(t *rules.Table, script, language sfnt.Tag) []int {
+	if t.Scripts == 0 {
 		return nil
 	}
 	find := func(tag sfnt.Tag) int {
-		for i := range t.count(t.scripts, t.scripts+2, 6) {
-			if sfnt.Tag(t.u32(t.scripts+2+6*i)) == tag {
-				return t.scripts + t.u16(t.scripts+6+6*i)
+		for i := range t.Count(t.Scripts, t.Scripts+2, 6) {
+			if sfnt.Tag(t.U32(t.Scripts+2+6*i)) == tag {
+				return t.Scripts + t.U16(t.Scripts+6+6*i)
 			}
 		}
 		return 0
@@ -106,19 +107,19 @@ func (t *Table) systemFeatures(script, language sfnt.Tag) []int {
 		return nil
 	}
 	system := 0
-	if usual := t.u16(at); usual != 0 {
+	if usual := t.U16(at); usual != 0 {
 		system = at + usual
 	}
-	for i := range t.count(at+2, at+4, 6) {
-		if sfnt.Tag(t.u32(at+4+6*i)) == language {
-			system = at + t.u16(at+8+6*i)
+	for i := range t.Count(at+2, at+4, 6) {
+		if sfnt.Tag(t.U32(at+4+6*i)) == language {
+			system = at + t.U16(at+8+6*i)
 		}
 	}
 	if system == 0 {
 		return nil
 	}
-	out := t.numbers(system+6, t.count(system+4, system+6, 2))
-	if need := t.u16(system + 2); need != noRequired {
+	out := t.Numbers(system+6, t.Count(system+4, system+6, 2))
+	if need := t.U16(system + 2); need != rules.NoRequired {
 		out = append(out, need)
 	}
 	return out
@@ -130,7 +131,7 @@ func (s *Setter) Set(line []Glyph) []Glyph {
 	s.steps = stepsPerGlyph * (len(line) + 1)
 	for _, p := range s.lookups {
 		b.form = p.form
-		if !s.t.gpos && s.t.lookups[p.lookup].kind == subReverse {
+		if !s.t.Gpos && s.t.Lookups[p.lookup].Kind == rules.SubReverse {
 			for i := len(b.glyphs) - 1; i >= 0; i-- {
 				b.lookup(p.lookup, i, 0)
 			}
@@ -158,31 +159,31 @@ type buffer struct {
 }
 
 // ignored reports whether a lookup looks past a glyph.
-func (b *buffer) ignored(l lookup, g GlyphID) bool {
+func (b *buffer) ignored(l rules.Lookup, g rules.GlyphID) bool {
 	switch b.defs.Class(g) {
-	case ClassBase:
-		return l.flag&ignoreBases != 0
-	case ClassLigature:
-		return l.flag&ignoreLigatures != 0
-	case ClassMark:
-		if l.flag&ignoreMarks != 0 {
+	case rules.ClassBase:
+		return l.Flag&rules.IgnoreBases != 0
+	case rules.ClassLigature:
+		return l.Flag&rules.IgnoreLigatures != 0
+	case rules.ClassMark:
+		if l.Flag&rules.IgnoreMarks != 0 {
 			return true
 		}
-		if l.flag&useMarkFilterSet != 0 {
-			if l.markSet >= len(b.defs.markSets) {
+		if l.Flag&rules.UseMarkFilterSet != 0 {
+			if l.MarkSet >= len(b.defs.MarkSets) {
 				return true
 			}
-			_, in := b.defs.t.covers(b.defs.markSets[l.markSet], g)
+			_, in := b.defs.Table.Covers(b.defs.MarkSets[l.MarkSet], g)
 			return !in
 		}
-		return l.flag>>8 != 0 && b.defs.marks.of(g) != l.flag>>8
+		return l.Flag>>8 != 0 && b.defs.Marks.Of(g) != l.Flag>>8
 	}
 	return false
 }
 
 // next returns the place of the next glyph that a lookup sees, -1 for none; step
 // is 1 or -1.
-func (b *buffer) next(l lookup, i, step int) int {
+func (b *buffer) next(l rules.Lookup, i, step int) int {
 	for i += step; i >= 0 && i < len(b.glyphs); i += step {
 		b.steps--
 		if !b.ignored(l, b.glyphs[i].ID) {
@@ -195,19 +196,19 @@ func (b *buffer) next(l lookup, i, step int) int {
 // lookup applies a lookup at one glyph and gives how many glyphs it is done
 // with, 0 where nothing matched.
 func (b *buffer) lookup(number, i, depth int) int {
-	if b.steps--; depth > maxDepth || b.steps < 0 || number >= len(b.t.lookups) || i >= len(b.glyphs) {
+	if b.steps--; depth > rules.MaxDepth || b.steps < 0 || number >= len(b.t.Lookups) || i >= len(b.glyphs) {
 		return 0
 	}
-	l := b.t.lookups[number]
+	l := b.t.Lookups[number]
 	g := b.glyphs[i]
 	if b.ignored(l, g.ID) || depth == 0 && b.form != 0 && g.Form != b.form {
 		return 0
 	}
-	for _, at := range l.subtables {
+	for _, at := range l.Subtables {
 		var done int
-		if context, chain := b.t.isContext(l.kind); context {
+		if context, chain := b.t.IsContext(l.Kind); context {
 			done = b.context(l, at, i, chain, depth)
-		} else if b.t.gpos {
+		} else if b.t.Gpos {
 			done = b.position(l, at, i)
 		} else {
 			done = b.substitute(l, at, i)
@@ -221,10 +222,10 @@ func (b *buffer) lookup(number, i, depth int) int {
 
 // matched returns the places of the glyphs that fit a list of matches going one
 // way from i, false where one does not.
-func (b *buffer) matched(l lookup, i, step int, ms []match) ([]int, bool) {
+func (b *buffer) matched(l rules.Lookup, i, step int, ms []rules.Match) ([]int, bool) {
 	out := make([]int, 0, len(ms))
 	for _, m := range ms {
-		if i = b.next(l, i, step); i < 0 || !b.t.fits(m, b.glyphs[i].ID) {
+		if i = b.next(l, i, step); i < 0 || !b.t.Fits(m, b.glyphs[i].ID) {
 			return nil, false
 		}
 		out = append(out, i)
@@ -232,34 +233,34 @@ func (b *buffer) matched(l lookup, i, step int, ms []match) ([]int, bool) {
 	return out, true
 }
 
-func (b *buffer) context(l lookup, at, i int, chain bool, depth int) (done int) {
+func (b *buffer) context(l rules.Lookup, at, i int, chain bool, depth int) (done int) {
 	g := b.glyphs[i].ID
-	b.t.eachRule(at, chain, func(coverage int, first match) bool {
-		_, ok := b.t.covers(coverage, g)
-		return ok && b.t.fits(first, g)
-	}, func(_ int, r rule) bool {
-		rest, ok := b.matched(l, i, 1, r.input[1:])
+	b.t.EachRule(at, chain, func(coverage int, first rules.Match) bool {
+		_, ok := b.t.Covers(coverage, g)
+		return ok && b.t.Fits(first, g)
+	}, func(_ int, r rules.Rule) bool {
+		rest, ok := b.matched(l, i, 1, r.Input[1:])
 		if !ok {
 			return true
 		}
 		places := append([]int{i}, rest...)
-		if _, ok = b.matched(l, i, -1, r.back); !ok {
+		if _, ok = b.matched(l, i, -1, r.Back); !ok {
 			return true
 		}
-		if _, ok = b.matched(l, places[len(places)-1], 1, r.ahead); !ok {
+		if _, ok = b.matched(l, places[len(places)-1], 1, r.Ahead); !ok {
 			return true
 		}
 		end := places[len(places)-1] + 1
-		for _, rec := range r.records {
-			if rec.at >= len(places) {
+		for _, rec := range r.Records {
+			if rec.At >= len(places) {
 				continue
 			}
 			before := len(b.glyphs)
-			b.lookup(rec.lookup, places[rec.at], depth+1)
+			b.lookup(rec.Lookup, places[rec.At], depth+1)
 			grown := len(b.glyphs) - before
 			end += grown
-			for k := rec.at + 1; k < len(places) && grown != 0; k++ {
-				places[k] = max(places[rec.at]+1, places[k]+grown)
+			for k := rec.At + 1; k < len(places) && grown != 0; k++ {
+				places[k] = max(places[rec.At]+1, places[k]+grown)
 			}
 		}
 		done = max(1, end-i)
@@ -268,29 +269,29 @@ func (b *buffer) context(l lookup, at, i int, chain bool, depth int) (done int) 
 	return done
 }
 
-func (b *buffer) substitute(l lookup, at, i int) int {
+func (b *buffer) substitute(l rules.Lookup, at, i int) int {
 	t := b.t
-	n, ok := t.covers(at+t.u16(at+2), b.glyphs[i].ID)
+	n, ok := t.Covers(at+t.U16(at+2), b.glyphs[i].ID)
 	if !ok {
 		return 0
 	}
-	switch l.kind {
-	case subSingle:
-		if t.u16(at) == 1 {
-			b.glyphs[i].ID += GlyphID(t.u16(at + 4))
-		} else if n < t.u16(at+4) {
-			b.glyphs[i].ID = GlyphID(t.u16(at + 6 + 2*n))
+	switch l.Kind {
+	case rules.SubSingle:
+		if t.U16(at) == 1 {
+			b.glyphs[i].ID += rules.GlyphID(t.U16(at + 4))
+		} else if n < t.U16(at+4) {
+			b.glyphs[i].ID = rules.GlyphID(t.U16(at + 6 + 2*n))
 		}
 		return 1
-	case subMultiple:
-		if n >= t.u16(at+4) {
+	case rules.SubMultiple:
+		if n >= t.U16(at+4) {
 			return 0
 		}
-		list := at + t.u16(at+6+2*n)
+		list := at + t.U16(at+6+2*n)
 		var made []Glyph
-		for k := range t.count(list, list+2, 2) {
+		for k := range t.Count(list, list+2, 2) {
 			one := b.glyphs[i]
-			one.ID = GlyphID(t.u16(list + 2 + 2*k))
+			one.ID = rules.GlyphID(t.U16(list + 2 + 2*k))
 			made = append(made, one)
 		}
 		const longest = 1 << 16
@@ -299,24 +300,24 @@ func (b *buffer) substitute(l lookup, at, i int) int {
 		}
 		b.glyphs = slices.Replace(b.glyphs, i, i+1, made...)
 		return max(len(made), 1)
-	case subAlternate:
-		if n < t.u16(at+4) {
-			if list := at + t.u16(at+6+2*n); t.u16(list) > 0 {
-				b.glyphs[i].ID = GlyphID(t.u16(list + 2))
+	case rules.SubAlternate:
+		if n < t.U16(at+4) {
+			if list := at + t.U16(at+6+2*n); t.U16(list) > 0 {
+				b.glyphs[i].ID = rules.GlyphID(t.U16(list + 2))
 			}
 		}
 		return 1
-	case subLigature:
-		if n >= t.u16(at+4) {
+	case rules.SubLigature:
+		if n >= t.U16(at+4) {
 			return 0
 		}
-		list := at + t.u16(at+6+2*n)
-		for k := range t.count(list, list+2, 2) {
-			if b.ligate(l, list+t.u16(list+2+2*k), i) {
+		list := at + t.U16(at+6+2*n)
+		for k := range t.Count(list, list+2, 2) {
+			if b.ligate(l, list+t.U16(list+2+2*k), i) {
 				return 1
 			}
 		}
-	case subReverse:
+	case rules.SubReverse:
 		return b.reverse(l, at, i, n)
 	}
 	return 0
@@ -324,21 +325,21 @@ func (b *buffer) substitute(l lookup, at, i int) int {
 
 // ligate makes a ligature of the glyph at i and those behind it; marks between
 // stay behind it and remember their letter.
-func (b *buffer) ligate(l lookup, at, i int) bool {
+func (b *buffer) ligate(l rules.Lookup, at, i int) bool {
 	t := b.t
-	n := t.u16(at + 2)
+	n := t.U16(at + 2)
 	if n == 0 {
 		return false
 	}
-	var ms []match
+	var ms []rules.Match
 	for k := range n - 1 {
-		ms = append(ms, match{matchGlyph, t.u16(at + 4 + 2*k), nil})
+		ms = append(ms, rules.Match{Kind: rules.MatchGlyph, Value: t.U16(at + 4 + 2*k)})
 	}
 	places, ok := b.matched(l, i, 1, ms)
-	if !ok || t.bad {
+	if !ok || t.Bad {
 		return false
 	}
-	b.glyphs[i].ID = GlyphID(t.u16(at))
+	b.glyphs[i].ID = rules.GlyphID(t.U16(at))
 	b.glyphs[i].parts = n
 	part := 1
 	end := i
@@ -350,7 +351,7 @@ func (b *buffer) ligate(l lookup, at, i int) bool {
 			part++
 			continue
 		}
-		if k > end && b.defs.Class(b.glyphs[k].ID) != ClassMark {
+		if k > end && b.defs.Class(b.glyphs[k].ID) != rules.ClassMark {
 			break
 		}
 		b.glyphs[k].part = part
@@ -361,22 +362,22 @@ func (b *buffer) ligate(l lookup, at, i int) bool {
 	return true
 }
 
-func (b *buffer) reverse(l lookup, at, i, n int) int {
+func (b *buffer) reverse(l rules.Lookup, at, i, n int) int {
 	t := b.t
 	place := at + 4
 	for _, step := range []int{-1, 1} {
-		count := t.count(place, place+2, 2)
-		var ms []match
+		count := t.Count(place, place+2, 2)
+		var ms []rules.Match
 		for k := range count {
-			ms = append(ms, match{matchCoverage, at + t.u16(place+2+2*k), nil})
+			ms = append(ms, rules.Match{Kind: rules.MatchCoverage, Value: at + t.U16(place+2+2*k)})
 		}
 		if _, ok := b.matched(l, i, step, ms); !ok {
 			return 0
 		}
 		place += 2 + 2*count
 	}
-	if n < t.u16(place) {
-		b.glyphs[i].ID = GlyphID(t.u16(place + 2 + 2*n))
+	if n < t.U16(place) {
+		b.glyphs[i].ID = rules.GlyphID(t.U16(place + 2 + 2*n))
 	}
 	return 1
 }

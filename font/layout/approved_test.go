@@ -19,7 +19,7 @@ var lines = [][]int{{12, 10, 11, 10}, {10, 13, 11, 13, 14}, {11, 13, 13, 12, 10,
 // setLines describes what a table makes of the lines.
 func setLines(l *layout.Table, d *layout.Definitions, language string) string {
 	var out strings.Builder
-	setter := l.Setter(d, sfnt.MakeTag("latn"), sfnt.MakeTag(language), everything, nothing)
+	setter := layout.NewSetter(l, d, sfnt.MakeTag("latn"), sfnt.MakeTag(language), everything, nothing)
 	for _, line := range lines {
 		var glyphs []layout.Glyph
 		for i, g := range line {
@@ -45,9 +45,9 @@ func does(tag sfnt.Tag, definitions []byte) fonttest.Reader {
 		if err != nil {
 			return "", err
 		}
-		out := fmt.Sprintln(l.Features()) + setLines(l, d, "TRK ")
+		out := fmt.Sprintln(l.FeatureTags()) + setLines(l, d, "TRK ")
 		keep := set(10, 11, 13)
-		if err := l.Close(keep, func(t sfnt.Tag) bool { return t.String() != "gone" }); err != nil {
+		if err := layout.Close(l, keep, func(t sfnt.Tag) bool { return t.String() != "gone" }); err != nil {
 			return out + "not closed", nil //nolint:nilerr // said in the text
 		}
 		out += fmt.Sprintln(numbers(keep))
@@ -56,7 +56,7 @@ func does(tag sfnt.Tag, definitions []byte) fonttest.Reader {
 			{Keep: keep, Number: func(g table.GlyphID) table.GlyphID { return g - 5 }, Feature: func(t sfnt.Tag) bool { return t.String() != "gone" }},
 			{Keep: set(10, 12, 14), Scale: 3, Always: true, Present: everything, Vary: func(outer, inner int) (int, int, int, bool) { return 7 * outer, outer, inner + 1, inner%2 == 0 }},
 		} {
-			made, err := l.Rewrite(p)
+			made, err := layout.Rewrite(l, p)
 			out += fmt.Sprintf("%x %v\n", made, err != nil)
 		}
 		return out, nil
@@ -154,7 +154,7 @@ func TestDefinitionsAsApproved(t *testing.T) {
 		}
 		var out string
 		for g := range table.GlyphID(20) {
-			out += fmt.Sprint(d.Class(g), d.Marks(set(int(g))), " ")
+			out += fmt.Sprint(d.Class(g), d.HoldsMark(set(int(g))), " ")
 		}
 		out += fmt.Sprintf("%x\n", d.Store())
 		for _, p := range []layout.Plan{
@@ -162,7 +162,7 @@ func TestDefinitionsAsApproved(t *testing.T) {
 			{Keep: set(11, 13), Number: func(g table.GlyphID) table.GlyphID { return g - 9 }, Scale: 4},
 			{Vary: func(outer, inner int) (int, int, int, bool) { return 25 * outer, inner, outer, inner > 7 }},
 		} {
-			made, err := d.Rewrite(p, []byte{1, 2, 3})
+			made, err := layout.RewriteDefinitions(d, p, []byte{1, 2, 3})
 			out += fmt.Sprintf("%x %v\n", made, err != nil)
 		}
 		ligature, err := layout.Open(rules(lookup{4, 8, ligature}), table.TagGSUB)
@@ -193,7 +193,7 @@ func TestVariationsOfRulesAsApproved(t *testing.T) {
 			return "", err
 		}
 		for _, first := range []layout.Holds{layout.Somewhere, layout.Everywhere, layout.Nowhere} {
-			made, err := l.Rewrite(layout.Plan{Conditions: func(c layout.Condition) (layout.Condition, layout.Holds) {
+			made, err := layout.Rewrite(l, layout.Plan{Conditions: func(c layout.Condition) (layout.Condition, layout.Holds) {
 				if c.Axis == 0 {
 					return layout.Condition{Axis: c.Axis, Min: c.Min / 2, Max: c.Max}, first
 				}

@@ -1,79 +1,13 @@
 package layout
 
+import "sparecrate/font/layout/internal/rules"
+import "sparecrate/font/layout/internal/offsets"
 import "slices"
-
-// coverageNode writes a coverage table of ascending glyphs in the shorter form.
-func coverageNode(glyphs []GlyphID) *node {
-	var ranges [][3]int
-	for i, g := range glyphs {
-		if n := len(ranges); n > 0 && ranges[n-1][1]+1 == int(g) {
-			ranges[n-1][1] = int(g)
-			continue
-		}
-		ranges = append(ranges, [3]int{int(g), int(g), i})
-	}
-	n := &node{}
-	if 6*len(ranges) < 2*len(glyphs) {
-		n.u16(2, len(ranges))
-		for _, r := range ranges {
-			n.u16(r[0], r[1], r[2])
-		}
-		return n
-	}
-	n.u16(1, len(glyphs))
-	n.glyphs(glyphs)
-	return n
-}
-
-// classNode writes a class definition of glyphs in ascending order in the
-// shorter form; nil where all are of class 0. Glyphs out of order, which only
-// damaged tables have, are left out.
-func classNode(glyphs []GlyphID, class []int) *node {
-	var ranges [][3]int
-	for i, g := range glyphs {
-		if class[i] == 0 || len(ranges) > 0 && int(g) <= ranges[len(ranges)-1][1] {
-			continue
-		}
-		if n := len(ranges); n > 0 && ranges[n-1][1]+1 == int(g) && ranges[n-1][2] == class[i] {
-			ranges[n-1][1] = int(g)
-			continue
-		}
-		ranges = append(ranges, [3]int{int(g), int(g), class[i]})
-	}
-	if len(ranges) == 0 {
-		return nil
-	}
-	n := &node{}
-	first, last := ranges[0][0], ranges[len(ranges)-1][1]
-	if 6+2*(last-first+1) < 4+6*len(ranges) {
-		n.u16(1, first, last-first+1)
-		list := make([]int, last-first+1)
-		for _, r := range ranges {
-			for g := r[0]; g <= r[1]; g++ {
-				list[g-first] = r[2]
-			}
-		}
-		n.u16(list...)
-		return n
-	}
-	n.u16(2, len(ranges))
-	for _, r := range ranges {
-		n.u16(r[0], r[1], r[2])
-	}
-	return n
-}
-
-// emptyClasses is a class definition without glyphs, for where one must stand.
-func emptyClasses() *node {
-	n := &node{}
-	n.u16(2, 0)
-	return n
-}
 
 // stayList returns the covered glyphs that stay by new numbers, with their
 // coverage indices.
-func (r *rewriter) stayList(coverage int) (glyphs []GlyphID, indices []int) {
-	for i, g := range r.t.coverage(coverage) {
+func (r *rewriter) stayList(coverage int) (glyphs []rules.GlyphID, indices []int) {
+	for i, g := range r.t.Coverage(coverage) {
 		if to, ok := r.stays(g); ok {
 			glyphs = append(glyphs, to)
 			indices = append(indices, i)
@@ -83,12 +17,12 @@ func (r *rewriter) stayList(coverage int) (glyphs []GlyphID, indices []int) {
 }
 
 // classMembers returns glyphs that stay and have a class, by new numbers.
-func (r *rewriter) classMembers(c *classes) (glyphs []GlyphID, class []int) {
-	for _, rng := range c.ranges {
-		for g := int(rng.first); g <= int(rng.last); g++ {
-			if to, ok := r.stays(GlyphID(g)); ok {
+func (r *rewriter) classMembers(c *rules.Classes) (glyphs []rules.GlyphID, class []int) {
+	for _, rng := range c.Ranges {
+		for g := int(rng.First); g <= int(rng.Last); g++ {
+			if to, ok := r.stays(rules.GlyphID(g)); ok {
 				glyphs = append(glyphs, to)
-				class = append(class, rng.class)
+				class = append(class, rng.Class)
 			}
 		}
 	}
@@ -97,22 +31,22 @@ func (r *rewriter) classMembers(c *classes) (glyphs []GlyphID, class []int) {
 
 // classTable writes a class definition for the glyphs that stay, with the same
 // classes.
-func (r *rewriter) classTable(c *classes) *node {
-	if n := classNode(r.classMembers(c)); n != nil {
+func (r *rewriter) classTable(c *rules.Classes) *offsets.Node {
+	if n := offsets.Classes(r.classMembers(c)); n != nil {
 		return n
 	}
-	return emptyClasses()
+	return offsets.NoClasses()
 }
 
 // has reports whether a glyph that stays is of a class; all are taken to be of
 // class 0.
-func (r *rewriter) has(c *classes, class int) bool {
+func (r *rewriter) has(c *rules.Classes, class int) bool {
 	if r.Keep == nil {
 		return true
 	}
 	present, ok := r.classes[c]
 	if !ok {
-		present = c.present(r.Keep)
+		present = c.Present(r.Keep)
 		r.classes[c] = present
 	}
 	return present[class]
@@ -120,53 +54,53 @@ func (r *rewriter) has(c *classes, class int) bool {
 
 // call notes that the lookup being written calls others and gives the records
 // as numbers, without those whose lookup is left out.
-func (r *rewriter) call(records []record) []int {
+func (r *rewriter) call(records []rules.Record) []int {
 	var out []int
 	for _, rec := range records {
-		if to, ok := r.index[rec.lookup]; ok {
-			r.calls[r.current][rec.lookup] = true
-			out = append(out, rec.at, to)
+		if to, ok := r.index[rec.Lookup]; ok {
+			r.calls[r.current][rec.Lookup] = true
+			out = append(out, rec.At, to)
 		}
 	}
 	return out
 }
 
 // context writes a contextual subtable in the format it has.
-func (r *rewriter) context(at int, chain bool) (*node, bool) {
-	switch r.t.u16(at) {
+func (r *rewriter) context(at int, chain bool) (*offsets.Node, bool) {
+	switch r.t.U16(at) {
 	case 1:
 		return r.contextSets(at, chain, nil)
 	case 2:
-		return r.contextSets(at, chain, func(n *node, rewritten [3]*node) {
+		return r.contextSets(at, chain, func(n *offsets.Node, rewritten [3]*offsets.Node) {
 			if chain {
-				n.link(rewritten[0])
-				n.link(rewritten[1])
-				n.link(rewritten[2])
+				n.Link(rewritten[0])
+				n.Link(rewritten[1])
+				n.Link(rewritten[2])
 			} else {
-				n.link(rewritten[1])
+				n.Link(rewritten[1])
 			}
 		})
 	case 3:
 		return r.contextCoverages(at, chain)
 	}
-	r.t.bad = true
+	r.t.Bad = true
 	return nil, false
 }
 
 // possible reports whether glyphs that stay can be what the matches ask for.
-func (r *rewriter) possible(ms []match) bool {
+func (r *rewriter) possible(ms []rules.Match) bool {
 	for _, m := range ms {
-		switch m.kind {
-		case matchGlyph:
-			if _, ok := r.stays(GlyphID(m.value)); !ok {
+		switch m.Kind {
+		case rules.MatchGlyph:
+			if _, ok := r.stays(rules.GlyphID(m.Value)); !ok {
 				return false
 			}
-		case matchClass:
-			if !r.has(m.classes, m.value) {
+		case rules.MatchClass:
+			if !r.has(m.Classes, m.Value) {
 				return false
 			}
-		case matchCoverage:
-			if glyphs, _ := r.stayList(m.value); len(glyphs) == 0 {
+		case rules.MatchCoverage:
+			if glyphs, _ := r.stayList(m.Value); len(glyphs) == 0 {
 				return false
 			}
 		}
@@ -175,12 +109,12 @@ func (r *rewriter) possible(ms []match) bool {
 }
 
 // renumbered returns what a match asks for, by new numbers.
-func (r *rewriter) renumbered(ms []match) []int {
+func (r *rewriter) renumbered(ms []rules.Match) []int {
 	out := make([]int, len(ms))
 	for i, m := range ms {
-		out[i] = m.value
-		if m.kind == matchGlyph {
-			to, _ := r.stays(GlyphID(m.value))
+		out[i] = m.Value
+		if m.Kind == rules.MatchGlyph {
+			to, _ := r.stays(rules.GlyphID(m.Value))
 			out[i] = int(to)
 		}
 	}
@@ -189,45 +123,45 @@ func (r *rewriter) renumbered(ms []match) []int {
 
 // contextSets writes the formats 1 (sets of rules by glyph) and 2 (by class,
 // where byClass writes the class definitions).
-func (r *rewriter) contextSets(at int, chain bool, byClass func(*node, [3]*node)) (*node, bool) {
+func (r *rewriter) contextSets(at int, chain bool, byClass func(*offsets.Node, [3]*offsets.Node)) (*offsets.Node, bool) {
 	t := r.t
-	coverage := at + t.u16(at+2)
+	coverage := at + t.U16(at+2)
 	glyphs, _ := r.stayList(coverage)
 	if len(glyphs) == 0 {
 		return nil, false
 	}
-	sets := map[int][]*node{}
+	sets := map[int][]*offsets.Node{}
 	acts := false
-	var used [3]*classes
-	t.eachRule(at, chain, func(_ int, first match) bool { return r.possible([]match{first}) },
-		func(_ int, ru rule) bool {
-			for i, ms := range [][]match{ru.back, ru.input, ru.ahead} {
-				if len(ms) > 0 && ms[0].kind == matchClass {
-					used[i] = ms[0].classes
+	var used [3]*rules.Classes
+	t.EachRule(at, chain, func(_ int, first rules.Match) bool { return r.possible([]rules.Match{first}) },
+		func(_ int, ru rules.Rule) bool {
+			for i, ms := range [][]rules.Match{ru.Back, ru.Input, ru.Ahead} {
+				if len(ms) > 0 && ms[0].Kind == rules.MatchClass {
+					used[i] = ms[0].Classes
 				}
 			}
-			if !r.possible(ru.input) || !r.possible(ru.back) || !r.possible(ru.ahead) {
+			if !r.possible(ru.Input) || !r.possible(ru.Back) || !r.possible(ru.Ahead) {
 				return true
 			}
-			records := r.call(ru.records)
+			records := r.call(ru.Records)
 			acts = acts || len(records) > 0
-			n := &node{}
+			n := &offsets.Node{}
 			if chain {
-				n.u16(len(ru.back))
-				n.u16(r.renumbered(ru.back)...)
-				n.u16(len(ru.input))
-				n.u16(r.renumbered(ru.input[1:])...)
-				n.u16(len(ru.ahead))
-				n.u16(r.renumbered(ru.ahead)...)
-				n.u16(len(records) / 2)
+				n.U16(len(ru.Back))
+				n.U16(r.renumbered(ru.Back)...)
+				n.U16(len(ru.Input))
+				n.U16(r.renumbered(ru.Input[1:])...)
+				n.U16(len(ru.Ahead))
+				n.U16(r.renumbered(ru.Ahead)...)
+				n.U16(len(records) / 2)
 			} else {
-				n.u16(len(ru.input), len(records)/2)
-				n.u16(r.renumbered(ru.input[1:])...)
+				n.U16(len(ru.Input), len(records)/2)
+				n.U16(r.renumbered(ru.Input[1:])...)
 			}
-			n.u16(records...)
-			key := ru.input[0].value
-			if ru.input[0].kind == matchGlyph {
-				key = r.renumbered(ru.input[:1])[0]
+			n.U16(records...)
+			key := ru.Input[0].Value
+			if ru.Input[0].Kind == rules.MatchGlyph {
+				key = r.renumbered(ru.Input[:1])[0]
 			}
 			sets[key] = append(sets[key], n)
 			return true
@@ -235,36 +169,36 @@ func (r *rewriter) contextSets(at int, chain bool, byClass func(*node, [3]*node)
 	if len(sets) == 0 {
 		return nil, false
 	}
-	set := func(rules []*node) *node {
+	set := func(rules []*offsets.Node) *offsets.Node {
 		if len(rules) == 0 {
 			return nil
 		}
-		n := &node{}
-		n.u16(len(rules))
+		n := &offsets.Node{}
+		n.U16(len(rules))
 		for _, one := range rules {
-			n.link(one)
+			n.Link(one)
 		}
 		return n
 	}
-	out := &node{}
+	out := &offsets.Node{}
 	if byClass == nil {
-		glyphs = slices.DeleteFunc(glyphs, func(g GlyphID) bool { return sets[int(g)] == nil })
-		out.u16(1)
-		out.link(coverageNode(glyphs))
-		out.u16(len(glyphs))
+		glyphs = slices.DeleteFunc(glyphs, func(g rules.GlyphID) bool { return sets[int(g)] == nil })
+		out.U16(1)
+		out.Link(offsets.Coverage(glyphs))
+		out.U16(len(glyphs))
 		for _, g := range glyphs {
-			out.link(set(sets[int(g)]))
+			out.Link(set(sets[int(g)]))
 		}
 		return out, acts
 	}
-	out.u16(2)
-	out.link(coverageNode(glyphs))
-	var written [3]*node
+	out.U16(2)
+	out.Link(offsets.Coverage(glyphs))
+	var written [3]*offsets.Node
 	for i, c := range used {
 		if c != nil {
 			written[i] = r.classTable(c)
 		} else {
-			written[i] = emptyClasses()
+			written[i] = offsets.NoClasses()
 		}
 	}
 	byClass(out, written)
@@ -272,40 +206,40 @@ func (r *rewriter) contextSets(at int, chain bool, byClass func(*node, [3]*node)
 	for class := range sets {
 		highest = max(highest, class)
 	}
-	out.u16(highest + 1)
+	out.U16(highest + 1)
 	for class := range highest + 1 {
-		out.link(set(sets[class]))
+		out.Link(set(sets[class]))
 	}
 	return out, acts
 }
 
 // contextCoverages writes format 3: one rule with a coverage for each place.
-func (r *rewriter) contextCoverages(at int, chain bool) (n *node, acts bool) {
-	r.t.eachRule(at, chain, func(int, match) bool { return true }, func(_ int, ru rule) bool {
-		if !r.possible(ru.input) || !r.possible(ru.back) || !r.possible(ru.ahead) {
+func (r *rewriter) contextCoverages(at int, chain bool) (n *offsets.Node, acts bool) {
+	r.t.EachRule(at, chain, func(int, rules.Match) bool { return true }, func(_ int, ru rules.Rule) bool {
+		if !r.possible(ru.Input) || !r.possible(ru.Back) || !r.possible(ru.Ahead) {
 			return false
 		}
-		records := r.call(ru.records)
+		records := r.call(ru.Records)
 		acts = len(records) > 0
-		n = &node{}
-		n.u16(3)
-		list := func(ms []match) {
+		n = &offsets.Node{}
+		n.U16(3)
+		list := func(ms []rules.Match) {
 			for _, m := range ms {
-				glyphs, _ := r.stayList(m.value)
-				n.link(coverageNode(glyphs))
+				glyphs, _ := r.stayList(m.Value)
+				n.Link(offsets.Coverage(glyphs))
 			}
 		}
 		if chain {
-			for _, ms := range [][]match{ru.back, ru.input, ru.ahead} {
-				n.u16(len(ms))
+			for _, ms := range [][]rules.Match{ru.Back, ru.Input, ru.Ahead} {
+				n.U16(len(ms))
 				list(ms)
 			}
-			n.u16(len(records) / 2)
+			n.U16(len(records) / 2)
 		} else {
-			n.u16(len(ru.input), len(records)/2)
-			list(ru.input)
+			n.U16(len(ru.Input), len(records)/2)
+			list(ru.Input)
 		}
-		n.u16(records...)
+		n.U16(records...)
 		return false
 	})
 	return n, acts

@@ -1,8 +1,10 @@
 package layout
 
 import (
-	"math/bits"
 	"slices"
+
+	"sparecrate/font/layout/internal/offsets"
+	"sparecrate/font/layout/internal/rules"
 )
 
 // Bits of a value's format: four numbers, then an offset to a device table for
@@ -16,33 +18,33 @@ const (
 // varies by.
 type value struct {
 	number [4]int16
-	device [4]*node
+	device [4]*offsets.Node
 }
 
 // device reads a device or variation table: what it adds for good, and the
 // table that stays, nil for none.
-func (r *rewriter) device(at int) (add int, n *node) {
+func (r *rewriter) device(at int) (add int, n *offsets.Node) {
 	t := r.t
-	a, b, format := t.u16(at), t.u16(at+2), t.u16(at+4)
+	a, b, format := t.U16(at), t.U16(at+2), t.U16(at+4)
 	switch {
 	case format == 0x8000:
 		if r.Vary == nil {
-			n = &node{}
-			n.u16(a, b, format)
+			n = &offsets.Node{}
+			n.U16(a, b, format)
 			return 0, n
 		}
 		add, outer, inner, varies := r.Vary(a, b)
 		if varies {
-			n = &node{}
-			n.u16(outer, inner, format)
+			n = &offsets.Node{}
+			n.U16(outer, inner, format)
 		}
 		return add, n
 	case format >= 1 && format <= 3 && b >= a:
 		size := 6 + 2*(((b-a+1)<<format+15)/16)
-		if raw, ok := t.v.Sub(at, size); ok {
-			return 0, &node{b: slices.Clone(raw)}
+		if raw, ok := t.View.Sub(at, size); ok {
+			return 0, &offsets.Node{Bytes: slices.Clone(raw)}
 		}
-		t.bad = true
+		t.Bad = true
 	}
 	return 0, nil
 }
@@ -52,7 +54,7 @@ func (r *rewriter) value(at, format, parent int) (v value) {
 	t := r.t
 	for i := range 4 {
 		if format&(1<<i) != 0 {
-			v.number[i] = int16(r.scaled(t.i16(at)))
+			v.number[i] = int16(r.scaled(t.I16(at)))
 			at += 2
 		}
 	}
@@ -60,7 +62,7 @@ func (r *rewriter) value(at, format, parent int) (v value) {
 		if format&(0x10<<i) == 0 {
 			continue
 		}
-		if offset := t.u16(at); offset != 0 {
+		if offset := t.U16(at); offset != 0 {
 			add, n := r.device(parent + offset)
 			v.number[i] += int16(r.scaled(add))
 			v.device[i] = n
@@ -69,8 +71,6 @@ func (r *rewriter) value(at, format, parent int) (v value) {
 	}
 	return v
 }
-
-func valueSize(format int) int { return 2 * bits.OnesCount(uint(format&0xFF)) }
 
 // format returns the bits a value needs beyond those it is known to have.
 func (v *value) format() int {
@@ -86,59 +86,60 @@ func (v *value) format() int {
 	return f
 }
 
-func (n *node) value(v value, format int) {
+// put writes the parts of a value that a format has.
+func (v *value) put(n *offsets.Node, format int) {
 	for i := range 4 {
 		if format&(1<<i) != 0 {
-			n.u16(int(v.number[i]))
+			n.U16(int(v.number[i]))
 		}
 	}
 	for i := range 4 {
 		if format&(0x10<<i) != 0 {
-			n.link(v.device[i])
+			n.Link(v.device[i])
 		}
 	}
 }
 
-func (r *rewriter) positioning(kind, at int) *node {
+func (r *rewriter) positioning(kind, at int) *offsets.Node {
 	switch kind {
-	case posSingle:
+	case rules.PosSingle:
 		return r.singleValue(at)
-	case posPair:
-		switch r.t.u16(at) {
+	case rules.PosPair:
+		switch r.t.U16(at) {
 		case 1:
 			return r.pairs(at)
 		case 2:
 			return r.pairClasses(at)
 		}
-	case posCursive:
+	case rules.PosCursive:
 		return r.cursive(at)
-	case posMarkBase, posMarkMark:
+	case rules.PosMarkBase, rules.PosMarkMark:
 		return r.marks(at, r.baseArray)
-	case posMarkLigature:
+	case rules.PosMarkLigature:
 		return r.marks(at, r.ligatureArray)
 	}
-	r.t.bad = true
+	r.t.Bad = true
 	return nil
 }
 
-func (r *rewriter) singleValue(at int) *node {
+func (r *rewriter) singleValue(at int) *offsets.Node {
 	t := r.t
-	format := t.u16(at + 4)
-	glyphs, indices := r.stayList(at + t.u16(at+2))
+	format := t.U16(at + 4)
+	glyphs, indices := r.stayList(at + t.U16(at+2))
 	if len(glyphs) == 0 {
 		return nil
 	}
-	if t.u16(at) == 1 {
+	if t.U16(at) == 1 {
 		v := r.value(at+6, format, at)
 		format = format&valueNumbers | v.format()
-		n := &node{}
-		n.u16(1)
-		n.link(coverageNode(glyphs))
-		n.u16(format)
-		n.value(v, format)
+		n := &offsets.Node{}
+		n.U16(1)
+		n.Link(offsets.Coverage(glyphs))
+		n.U16(format)
+		v.put(n, format)
 		return n
 	}
-	count := t.u16(at + 6)
+	count := t.U16(at + 6)
 	out := format & valueNumbers
 	var values []value
 	for k, i := range indices {
@@ -146,48 +147,48 @@ func (r *rewriter) singleValue(at int) *node {
 			glyphs = glyphs[:k]
 			break
 		}
-		v := r.value(at+8+i*valueSize(format), format, at)
+		v := r.value(at+8+i*rules.ValueSize(format), format, at)
 		out |= v.format()
 		values = append(values, v)
 	}
 	if len(values) == 0 {
 		return nil
 	}
-	n := &node{}
-	n.u16(2)
-	n.link(coverageNode(glyphs))
-	n.u16(out, len(values))
+	n := &offsets.Node{}
+	n.U16(2)
+	n.Link(offsets.Coverage(glyphs))
+	n.U16(out, len(values))
 	for _, v := range values {
-		n.value(v, out)
+		v.put(n, out)
 	}
 	return n
 }
 
-func (r *rewriter) pairs(at int) *node {
+func (r *rewriter) pairs(at int) *offsets.Node {
 	type pair struct {
-		second GlyphID
+		second rules.GlyphID
 		a, b   value
 	}
 	t := r.t
-	formatA, formatB := t.u16(at+4), t.u16(at+6)
-	size := 2 + valueSize(formatA) + valueSize(formatB)
+	formatA, formatB := t.U16(at+4), t.U16(at+6)
+	size := 2 + rules.ValueSize(formatA) + rules.ValueSize(formatB)
 	outA, outB := formatA&valueNumbers, formatB&valueNumbers
-	glyphs, indices := r.stayList(at + t.u16(at+2))
-	var from []GlyphID
+	glyphs, indices := r.stayList(at + t.U16(at+2))
+	var from []rules.GlyphID
 	var sets [][]pair
 	for k, i := range indices {
-		if i >= t.u16(at+8) {
+		if i >= t.U16(at+8) {
 			break
 		}
-		set := at + t.u16(at+10+2*i)
+		set := at + t.U16(at+10+2*i)
 		var list []pair
-		for j := range t.count(set, set+2, size) {
+		for j := range t.Count(set, set+2, size) {
 			place := set + 2 + size*j
-			second, ok := r.stays(GlyphID(t.u16(place)))
+			second, ok := r.stays(rules.GlyphID(t.U16(place)))
 			if !ok {
 				continue
 			}
-			p := pair{second, r.value(place+2, formatA, set), r.value(place+2+valueSize(formatA), formatB, set)}
+			p := pair{second, r.value(place+2, formatA, set), r.value(place+2+rules.ValueSize(formatA), formatB, set)}
 			outA |= p.a.format()
 			outB |= p.b.format()
 			list = append(list, p)
@@ -199,44 +200,44 @@ func (r *rewriter) pairs(at int) *node {
 	if len(from) == 0 {
 		return nil
 	}
-	n := &node{}
-	n.u16(1)
-	n.link(coverageNode(from))
-	n.u16(outA, outB, len(sets))
+	n := &offsets.Node{}
+	n.U16(1)
+	n.Link(offsets.Coverage(from))
+	n.U16(outA, outB, len(sets))
 	for _, list := range sets {
-		set := &node{}
-		set.u16(len(list))
+		set := &offsets.Node{}
+		set.U16(len(list))
 		for _, p := range list {
-			set.u16(int(p.second))
-			set.value(p.a, outA)
-			set.value(p.b, outB)
+			set.U16(int(p.second))
+			p.a.put(set, outA)
+			p.b.put(set, outB)
 		}
-		n.link(set)
+		n.Link(set)
 	}
 	return n
 }
 
 // pairClasses writes a table of classes by classes, without classes that no
 // glyph has.
-func (r *rewriter) pairClasses(at int) *node {
+func (r *rewriter) pairClasses(at int) *offsets.Node {
 	t := r.t
-	formatA, formatB := t.u16(at+4), t.u16(at+6)
-	first, second := t.classdef(at, t.u16(at+8)), t.classdef(at, t.u16(at+10))
-	countA, countB := t.u16(at+12), t.u16(at+14)
-	size := valueSize(formatA) + valueSize(formatB)
-	if _, ok := t.v.Sub(at+16, countA*countB*size); !ok {
-		t.bad = true
+	formatA, formatB := t.U16(at+4), t.U16(at+6)
+	first, second := t.Classdef(at, t.U16(at+8)), t.Classdef(at, t.U16(at+10))
+	countA, countB := t.U16(at+12), t.U16(at+14)
+	size := rules.ValueSize(formatA) + rules.ValueSize(formatB)
+	if _, ok := t.View.Sub(at+16, countA*countB*size); !ok {
+		t.Bad = true
 		return nil
 	}
-	if t.work -= countA * countB; t.work < 0 {
+	if t.Work -= countA * countB; t.Work < 0 {
 		return nil
 	}
-	var glyphs []GlyphID
+	var glyphs []rules.GlyphID
 	var classOf []int
 	usedA, usedB := map[int]bool{}, map[int]bool{0: true}
-	for _, g := range t.coverage(at + t.u16(at+2)) {
+	for _, g := range t.Coverage(at + t.U16(at+2)) {
 		to, ok := r.stays(g)
-		class := first.of(g)
+		class := first.Of(g)
 		if !ok || class >= countA {
 			continue
 		}
@@ -280,81 +281,81 @@ func (r *rewriter) pairClasses(at int) *node {
 			outB |= b.format()
 		})
 	}
-	n := &node{}
-	n.u16(2)
-	n.link(coverageNode(glyphs))
-	n.u16(outA, outB)
-	for _, c := range []*node{classNode(glyphs, classOf), classNode(seconds, secondOf)} {
+	n := &offsets.Node{}
+	n.U16(2)
+	n.Link(offsets.Coverage(glyphs))
+	n.U16(outA, outB)
+	for _, c := range []*offsets.Node{offsets.Classes(glyphs, classOf), offsets.Classes(seconds, secondOf)} {
 		if c == nil {
-			c = emptyClasses()
+			c = offsets.NoClasses()
 		}
-		n.link(c)
+		n.Link(c)
 	}
-	n.u16(len(orderA), len(orderB))
+	n.U16(len(orderA), len(orderB))
 	r.cells(at, orderA, orderB, countB, formatA, formatB, func(a, b value) {
-		n.value(a, outA)
-		n.value(b, outB)
+		a.put(n, outA)
+		b.put(n, outB)
 	})
 	return n
 }
 
 // cells reads the values of rows and columns of a class table that starts at.
 func (r *rewriter) cells(at int, rows, columns []int, countB, formatA, formatB int, do func(a, b value)) {
-	size := valueSize(formatA) + valueSize(formatB)
+	size := rules.ValueSize(formatA) + rules.ValueSize(formatB)
 	for _, a := range rows {
 		for _, b := range columns {
 			place := at + 16 + (a*countB+b)*size
-			do(r.value(place, formatA, at), r.value(place+valueSize(formatA), formatB, at))
+			do(r.value(place, formatA, at), r.value(place+rules.ValueSize(formatA), formatB, at))
 		}
 	}
 }
 
 // anchor reads an anchor, nil for the offset of nothing.
-func (r *rewriter) anchor(parent, offset int) *node {
+func (r *rewriter) anchor(parent, offset int) *offsets.Node {
 	if offset == 0 {
 		return nil
 	}
 	t := r.t
 	at := parent + offset
-	n := &node{}
-	x, y := r.scaled(t.i16(at+2)), r.scaled(t.i16(at+4))
-	switch t.u16(at) {
+	n := &offsets.Node{}
+	x, y := r.scaled(t.I16(at+2)), r.scaled(t.I16(at+4))
+	switch t.U16(at) {
 	case 1:
-		n.u16(1, x, y)
+		n.U16(1, x, y)
 	case 2:
-		n.u16(2, x, y, t.u16(at+6))
+		n.U16(2, x, y, t.U16(at+6))
 	case 3:
-		var devices [2]*node
+		var devices [2]*offsets.Node
 		for i, value := range []*int{&x, &y} {
-			if offset := t.u16(at + 6 + 2*i); offset != 0 {
+			if offset := t.U16(at + 6 + 2*i); offset != 0 {
 				add, d := r.device(at + offset)
 				*value += r.scaled(add)
 				devices[i] = d
 			}
 		}
 		if devices[0] == nil && devices[1] == nil {
-			n.u16(1, x, y)
+			n.U16(1, x, y)
 			break
 		}
-		n.u16(3, x, y)
-		n.link(devices[0])
-		n.link(devices[1])
+		n.U16(3, x, y)
+		n.Link(devices[0])
+		n.Link(devices[1])
 	default:
-		t.bad = true
+		t.Bad = true
 	}
 	return n
 }
 
-func (r *rewriter) cursive(at int) *node {
+func (r *rewriter) cursive(at int) *offsets.Node {
 	t := r.t
-	all, indices := r.stayList(at + t.u16(at+2))
-	var glyphs []GlyphID
-	var anchors []*node
+	all, indices := r.stayList(at + t.U16(at+2))
+	var glyphs []rules.GlyphID
+	var anchors []*offsets.Node
 	for k, i := range indices {
-		if i >= t.u16(at+4) {
+		if i >= t.U16(at+4) {
 			break
 		}
-		entry, exit := r.anchor(at, t.u16(at+6+4*i)), r.anchor(at, t.u16(at+8+4*i))
+		entry, exit := r.anchor(at, t.U16(at+6+4*i)), r.anchor(at, t.U16(at+8+4*i))
 		if entry != nil || exit != nil {
 			glyphs = append(glyphs, all[k])
 			anchors = append(anchors, entry, exit)
@@ -363,26 +364,26 @@ func (r *rewriter) cursive(at int) *node {
 	if len(glyphs) == 0 {
 		return nil
 	}
-	n := &node{}
-	n.u16(1)
-	n.link(coverageNode(glyphs))
-	n.u16(len(glyphs))
+	n := &offsets.Node{}
+	n.U16(1)
+	n.Link(offsets.Coverage(glyphs))
+	n.U16(len(glyphs))
 	for _, a := range anchors {
-		n.link(a)
+		n.Link(a)
 	}
 	return n
 }
 
 // marks writes attachment of marks to bases, ligatures or marks; bases writes
 // the array of what they are attached to.
-func (r *rewriter) marks(at int, bases func(array, classes int, indices []int) ([]int, *node)) *node {
+func (r *rewriter) marks(at int, bases func(array, classes int, indices []int) ([]int, *offsets.Node)) *offsets.Node {
 	t := r.t
-	classes := t.u16(at + 6)
-	markGlyphs, markIndices := r.stayList(at + t.u16(at+2))
-	baseGlyphs, baseIndices := r.stayList(at + t.u16(at+4))
-	markArray := at + t.u16(at+8)
-	marks := &node{}
-	markCount := t.count(markArray, markArray+2, 4)
+	classes := t.U16(at + 6)
+	markGlyphs, markIndices := r.stayList(at + t.U16(at+2))
+	baseGlyphs, baseIndices := r.stayList(at + t.U16(at+4))
+	markArray := at + t.U16(at+8)
+	marks := &offsets.Node{}
+	markCount := t.Count(markArray, markArray+2, 4)
 	for k, i := range markIndices {
 		if i >= markCount {
 			markGlyphs, markIndices = markGlyphs[:k], markIndices[:k]
@@ -392,13 +393,13 @@ func (r *rewriter) marks(at int, bases func(array, classes int, indices []int) (
 	if len(markGlyphs) == 0 || len(baseGlyphs) == 0 {
 		return nil
 	}
-	marks.u16(len(markIndices))
+	marks.U16(len(markIndices))
 	for _, i := range markIndices {
-		marks.u16(t.u16(markArray + 2 + 4*i))
-		marks.link(r.anchor(markArray, t.u16(markArray+4+4*i)))
+		marks.U16(t.U16(markArray + 2 + 4*i))
+		marks.Link(r.anchor(markArray, t.U16(markArray+4+4*i)))
 	}
-	kept, array := bases(at+t.u16(at+10), classes, baseIndices)
-	var glyphs []GlyphID
+	kept, array := bases(at+t.U16(at+10), classes, baseIndices)
+	var glyphs []rules.GlyphID
 	for k, i := range baseIndices {
 		if _, ok := slices.BinarySearch(kept, i); ok {
 			glyphs = append(glyphs, baseGlyphs[k])
@@ -407,29 +408,29 @@ func (r *rewriter) marks(at int, bases func(array, classes int, indices []int) (
 	if len(glyphs) == 0 {
 		return nil
 	}
-	n := &node{}
-	n.u16(1)
-	n.link(coverageNode(markGlyphs))
-	n.link(coverageNode(glyphs))
-	n.u16(classes)
-	n.link(marks)
-	n.link(array)
+	n := &offsets.Node{}
+	n.U16(1)
+	n.Link(offsets.Coverage(markGlyphs))
+	n.Link(offsets.Coverage(glyphs))
+	n.U16(classes)
+	n.Link(marks)
+	n.Link(array)
 	return n
 }
 
-func (r *rewriter) baseArray(array, classes int, indices []int) ([]int, *node) {
+func (r *rewriter) baseArray(array, classes int, indices []int) ([]int, *offsets.Node) {
 	t := r.t
-	count := t.count(array, array+2, 2*classes)
+	count := t.Count(array, array+2, 2*classes)
 	var kept []int
-	var anchors []*node
+	var anchors []*offsets.Node
 	for _, i := range indices {
 		if i >= count {
 			break
 		}
-		row := make([]*node, classes)
+		row := make([]*offsets.Node, classes)
 		some := false
 		for c := range classes {
-			row[c] = r.anchor(array, t.u16(array+2+2*(i*classes+c)))
+			row[c] = r.anchor(array, t.U16(array+2+2*(i*classes+c)))
 			some = some || row[c] != nil
 		}
 		if some {
@@ -437,34 +438,34 @@ func (r *rewriter) baseArray(array, classes int, indices []int) ([]int, *node) {
 			anchors = append(anchors, row...)
 		}
 	}
-	n := &node{}
-	n.u16(len(kept))
+	n := &offsets.Node{}
+	n.U16(len(kept))
 	for _, a := range anchors {
-		n.link(a)
+		n.Link(a)
 	}
 	return kept, n
 }
 
-func (r *rewriter) ligatureArray(array, classes int, indices []int) ([]int, *node) {
+func (r *rewriter) ligatureArray(array, classes int, indices []int) ([]int, *offsets.Node) {
 	t := r.t
-	count := t.count(array, array+2, 2)
+	count := t.Count(array, array+2, 2)
 	var kept []int
-	n := &node{}
-	n.u16(0)
+	n := &offsets.Node{}
+	n.U16(0)
 	for _, i := range indices {
 		if i >= count {
 			break
 		}
-		attach := array + t.u16(array+2+2*i)
-		parts := t.count(attach, attach+2, 2*classes)
-		one := &node{}
-		one.u16(parts)
+		attach := array + t.U16(array+2+2*i)
+		parts := t.Count(attach, attach+2, 2*classes)
+		one := &offsets.Node{}
+		one.U16(parts)
 		for k := range parts * classes {
-			one.link(r.anchor(attach, t.u16(attach+2+2*k)))
+			one.Link(r.anchor(attach, t.U16(attach+2+2*k)))
 		}
 		kept = append(kept, i)
-		n.link(one)
+		n.Link(one)
 	}
-	n.set16(0, len(kept))
+	n.Set16(0, len(kept))
 	return kept, n
 }

@@ -1,12 +1,15 @@
 package layout
 
+import "sparecrate/font/layout/internal/rules"
+import "sparecrate/font/layout/internal/offsets"
+
 // subtable writes one subtable, nil where nothing of it is left; does tells
 // whether it has an effect.
-func (r *rewriter) subtable(kind, at int) (n *node, does bool) {
-	if context, chain := r.t.isContext(kind); context {
+func (r *rewriter) subtable(kind, at int) (n *offsets.Node, does bool) {
+	if context, chain := r.t.IsContext(kind); context {
 		return r.context(at, chain)
 	}
-	if r.t.gpos {
+	if r.t.Gpos {
 		n = r.positioning(kind, at)
 	} else {
 		n = r.substitution(kind, at)
@@ -14,33 +17,33 @@ func (r *rewriter) subtable(kind, at int) (n *node, does bool) {
 	return n, n != nil
 }
 
-func (r *rewriter) substitution(kind, at int) *node {
+func (r *rewriter) substitution(kind, at int) *offsets.Node {
 	switch kind {
-	case subSingle:
+	case rules.SubSingle:
 		return r.single(at)
-	case subMultiple:
+	case rules.SubMultiple:
 		return r.sequences(at, true)
-	case subAlternate:
+	case rules.SubAlternate:
 		return r.sequences(at, false)
-	case subLigature:
+	case rules.SubLigature:
 		return r.ligatures(at)
-	case subReverse:
+	case rules.SubReverse:
 		return r.reverse(at)
 	}
-	r.t.bad = true
+	r.t.Bad = true
 	return nil
 }
 
-func (r *rewriter) single(at int) *node {
+func (r *rewriter) single(at int) *offsets.Node {
 	t := r.t
-	format := t.u16(at)
-	var from, to []GlyphID
-	for i, g := range t.coverage(at + t.u16(at+2)) {
-		var made GlyphID
+	format := t.U16(at)
+	var from, to []rules.GlyphID
+	for i, g := range t.Coverage(at + t.U16(at+2)) {
+		var made rules.GlyphID
 		if format == 1 {
-			made = g + GlyphID(t.u16(at+4))
-		} else if i < t.u16(at+4) {
-			made = GlyphID(t.u16(at + 6 + 2*i))
+			made = g + rules.GlyphID(t.U16(at+4))
+		} else if i < t.U16(at+4) {
+			made = rules.GlyphID(t.U16(at + 6 + 2*i))
 		} else {
 			break
 		}
@@ -57,142 +60,142 @@ func (r *rewriter) single(at int) *node {
 	for i := range from {
 		same = same && to[i]-from[i] == to[0]-from[0]
 	}
-	n := &node{}
+	n := &offsets.Node{}
 	if same {
-		n.u16(1)
-		n.link(coverageNode(from))
-		n.u16(int(to[0] - from[0]))
+		n.U16(1)
+		n.Link(offsets.Coverage(from))
+		n.U16(int(to[0] - from[0]))
 		return n
 	}
-	n.u16(2)
-	n.link(coverageNode(from))
-	n.u16(len(to))
-	n.glyphs(to)
+	n.U16(2)
+	n.Link(offsets.Coverage(from))
+	n.U16(len(to))
+	n.Glyphs(to)
 	return n
 }
 
 // sequences writes multiple and alternate substitution, which look the same:
 // all outputs must stay for the first, any for the second.
-func (r *rewriter) sequences(at int, all bool) *node {
+func (r *rewriter) sequences(at int, all bool) *offsets.Node {
 	t := r.t
-	var from []GlyphID
-	var lists []*node
-	for i, g := range t.coverage(at + t.u16(at+2)) {
+	var from []rules.GlyphID
+	var lists []*offsets.Node
+	for i, g := range t.Coverage(at + t.U16(at+2)) {
 		a, ok := r.stays(g)
-		if i >= t.u16(at+4) {
+		if i >= t.U16(at+4) {
 			break
 		}
 		if !ok {
 			continue
 		}
-		list := at + t.u16(at+6+2*i)
-		n := t.count(list, list+2, 2)
-		var to []GlyphID
+		list := at + t.U16(at+6+2*i)
+		n := t.Count(list, list+2, 2)
+		var to []rules.GlyphID
 		for k := range n {
-			if b, ok := r.stays(GlyphID(t.u16(list + 2 + 2*k))); ok {
+			if b, ok := r.stays(rules.GlyphID(t.U16(list + 2 + 2*k))); ok {
 				to = append(to, b)
 			}
 		}
 		if all && len(to) < n || !all && len(to) == 0 {
 			continue
 		}
-		one := &node{}
-		one.u16(len(to))
-		one.glyphs(to)
+		one := &offsets.Node{}
+		one.U16(len(to))
+		one.Glyphs(to)
 		from, lists = append(from, a), append(lists, one)
 	}
 	return listed(1, from, lists)
 }
 
 // listed writes the commonest frame: a coverage and a list for each glyph.
-func listed(format int, glyphs []GlyphID, lists []*node) *node {
+func listed(format int, glyphs []rules.GlyphID, lists []*offsets.Node) *offsets.Node {
 	if len(glyphs) == 0 {
 		return nil
 	}
-	n := &node{}
-	n.u16(format)
-	n.link(coverageNode(glyphs))
-	n.u16(len(lists))
+	n := &offsets.Node{}
+	n.U16(format)
+	n.Link(offsets.Coverage(glyphs))
+	n.U16(len(lists))
 	for _, one := range lists {
-		n.link(one)
+		n.Link(one)
 	}
 	return n
 }
 
-func (r *rewriter) ligatures(at int) *node {
+func (r *rewriter) ligatures(at int) *offsets.Node {
 	t := r.t
-	var from []GlyphID
-	var sets []*node
-	for i, g := range t.coverage(at + t.u16(at+2)) {
+	var from []rules.GlyphID
+	var sets []*offsets.Node
+	for i, g := range t.Coverage(at + t.U16(at+2)) {
 		a, ok := r.stays(g)
-		if i >= t.u16(at+4) {
+		if i >= t.U16(at+4) {
 			break
 		}
 		if !ok {
 			continue
 		}
-		list := at + t.u16(at+6+2*i)
-		var kept []*node
-		for k := range t.count(list, list+2, 2) {
-			if one := r.ligature(list + t.u16(list+2+2*k)); one != nil {
+		list := at + t.U16(at+6+2*i)
+		var kept []*offsets.Node
+		for k := range t.Count(list, list+2, 2) {
+			if one := r.ligature(list + t.U16(list+2+2*k)); one != nil {
 				kept = append(kept, one)
 			}
 		}
 		if len(kept) == 0 {
 			continue
 		}
-		set := &node{}
-		set.u16(len(kept))
+		set := &offsets.Node{}
+		set.U16(len(kept))
 		for _, one := range kept {
-			set.link(one)
+			set.Link(one)
 		}
 		from, sets = append(from, a), append(sets, set)
 	}
 	return listed(1, from, sets)
 }
 
-func (r *rewriter) ligature(at int) *node {
+func (r *rewriter) ligature(at int) *offsets.Node {
 	t := r.t
-	to, ok := r.stays(GlyphID(t.u16(at)))
-	n := t.u16(at + 2)
+	to, ok := r.stays(rules.GlyphID(t.U16(at)))
+	n := t.U16(at + 2)
 	if !ok || n == 0 {
 		return nil
 	}
-	one := &node{}
-	one.u16(int(to), n)
+	one := &offsets.Node{}
+	one.U16(int(to), n)
 	for k := range n - 1 {
-		t.work--
-		c, ok := r.stays(GlyphID(t.u16(at + 4 + 2*k)))
-		if !ok || t.bad {
+		t.Work--
+		c, ok := r.stays(rules.GlyphID(t.U16(at + 4 + 2*k)))
+		if !ok || t.Bad {
 			return nil
 		}
-		one.u16(int(c))
+		one.U16(int(c))
 	}
 	return one
 }
 
-func (r *rewriter) reverse(at int) *node {
+func (r *rewriter) reverse(at int) *offsets.Node {
 	t := r.t
-	var around [2][]*node
+	var around [2][]*offsets.Node
 	place := at + 4
 	for i := range around {
-		n := t.count(place, place+2, 2)
+		n := t.Count(place, place+2, 2)
 		for k := range n {
-			glyphs, _ := r.stayList(at + t.u16(place+2+2*k))
+			glyphs, _ := r.stayList(at + t.U16(place+2+2*k))
 			if len(glyphs) == 0 {
 				return nil
 			}
-			around[i] = append(around[i], coverageNode(glyphs))
+			around[i] = append(around[i], offsets.Coverage(glyphs))
 		}
 		place += 2 + 2*n
 	}
-	var from, to []GlyphID
-	for i, g := range t.coverage(at + t.u16(at+2)) {
-		if i >= t.u16(place) {
+	var from, to []rules.GlyphID
+	for i, g := range t.Coverage(at + t.U16(at+2)) {
+		if i >= t.U16(place) {
 			break
 		}
 		a, ok := r.stays(g)
-		b, ok2 := r.stays(GlyphID(t.u16(place + 2 + 2*i)))
+		b, ok2 := r.stays(rules.GlyphID(t.U16(place + 2 + 2*i)))
 		if ok && ok2 {
 			from, to = append(from, a), append(to, b)
 		}
@@ -200,16 +203,16 @@ func (r *rewriter) reverse(at int) *node {
 	if len(from) == 0 {
 		return nil
 	}
-	n := &node{}
-	n.u16(1)
-	n.link(coverageNode(from))
+	n := &offsets.Node{}
+	n.U16(1)
+	n.Link(offsets.Coverage(from))
 	for _, list := range around {
-		n.u16(len(list))
+		n.U16(len(list))
 		for _, c := range list {
-			n.link(c)
+			n.Link(c)
 		}
 	}
-	n.u16(len(to))
-	n.glyphs(to)
+	n.U16(len(to))
+	n.Glyphs(to)
 	return n
 }

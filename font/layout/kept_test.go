@@ -51,15 +51,15 @@ func definitions() []byte {
 func TestDefinitionsAreWrittenAgain(t *testing.T) {
 	d, err := layout.OpenDefinitions(definitions())
 	require.NoError(t, err)
-	less, err := d.Rewrite(layout.Plan{Keep: set(11, 13), Number: func(g table.GlyphID) table.GlyphID { return g - 9 }, Scale: 4}, nil)
+	less, err := layout.RewriteDefinitions(d, layout.Plan{Keep: set(11, 13), Number: func(g table.GlyphID) table.GlyphID { return g - 9 }, Scale: 4}, nil)
 	require.NoError(t, err)
 	now, err := layout.OpenDefinitions(less)
 	require.NoError(t, err)
 	for g, class := range []int{0, 0, layout.ClassLigature, 0, layout.ClassMark, 0} {
 		assert.Equal(t, class, now.Class(table.GlyphID(g)), "glyph %d", g)
 	}
-	assert.True(t, now.Marks(set(2, 4)))
-	assert.False(t, now.Marks(set(2, 3)))
+	assert.True(t, now.HoldsMark(set(2, 4)))
+	assert.False(t, now.HoldsMark(set(2, 3)))
 	assert.Equal(t, []int{1, 1, 2}, numbersOf(bytesAt(t, less, 6, 0), 3), "points of the ligature alone")
 	assert.Equal(t, []int{1, 9}, numbersOf(bytesAt(t, less, 6, 4), 2), "points are numbers, no distances")
 	assert.Equal(t, []int{1, 1, 2}, numbersOf(bytesAt(t, less, 8, 0), 3))
@@ -76,19 +76,19 @@ func TestDefinitionsAreWrittenAgain(t *testing.T) {
 	}
 
 	store := []byte("a store of variations")
-	whole, err := d.Rewrite(layout.Plan{}, store)
+	whole, err := layout.RewriteDefinitions(d, layout.Plan{}, store)
 	require.NoError(t, err)
 	again, err := layout.OpenDefinitions(whole)
 	require.NoError(t, err)
 	assert.Equal(t, store, again.Store())
-	same, err := again.Rewrite(layout.Plan{}, store)
+	same, err := layout.RewriteDefinitions(again, layout.Plan{}, store)
 	require.NoError(t, err)
 	assert.Equal(t, whole, same, "written again it is the same")
 	assert.Nil(t, d.Store())
 	for n := range len(definitions()) {
 		cut, err := layout.OpenDefinitions(definitions()[:n])
 		if err == nil && n > 0 {
-			_, err = cut.Rewrite(layout.Plan{}, nil)
+			_, err = layout.RewriteDefinitions(cut, layout.Plan{}, nil)
 		}
 		if n > 0 {
 			assert.Error(t, err, "cut at %d", n)
@@ -101,13 +101,13 @@ func TestACursorThatVariesIsSettled(t *testing.T) {
 	varies := join(u16(22, 1, 6), u16(1, 4), u16(3, 600, 6), u16(1, 7, 0x8000), covers(11))
 	d, err := layout.OpenDefinitions(join(u16(1, 0, 0, 0, 12, 0), varies))
 	require.NoError(t, err)
-	settled, err := d.Rewrite(layout.Plan{Vary: func(outer, inner int) (int, int, int, bool) {
+	settled, err := layout.RewriteDefinitions(d, layout.Plan{Vary: func(outer, inner int) (int, int, int, bool) {
 		assert.Equal(t, [2]int{1, 7}, [2]int{outer, inner})
 		return 25, 0, 0, false
 	}}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 625}, numbersOf(bytesAt(t, settled, 8, 4, 2), 2))
-	still, err := d.Rewrite(layout.Plan{Vary: func(int, int) (int, int, int, bool) { return 25, 0, 3, true }}, nil)
+	still, err := layout.RewriteDefinitions(d, layout.Plan{Vary: func(int, int) (int, int, int, bool) { return 25, 0, 3, true }}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []int{3, 625}, numbersOf(bytesAt(t, still, 8, 4, 2), 2))
 	assert.Equal(t, []int{0, 3, -0x8000}, numbersOf(bytesAt(t, still, 8, 4, 2, 4), 3))
@@ -124,19 +124,19 @@ func TestAttachmentIsWrittenAgain(t *testing.T) {
 
 	// 10 is left at (500, 20); 11 is entered at (0, 30) and left at a point of its outline; 12 has neither.
 	cursive := join(u16(1, 44, 3, 0, 18, 24, 30, 0, 0), anchor(500, 20), anchor(0, 30), u16(2, 400, 10, 6), make([]byte, 6), covers(10, 11, 12))
-	b, err := openRules(t, rules(lookup{3, 0, cursive}), table.TagGPOS).Rewrite(plan(11, 12))
+	b, err := layout.Rewrite(openRules(t, rules(lookup{3, 0, cursive}), table.TagGPOS), plan(11, 12))
 	require.NoError(t, err)
 	s := subtable(t, b)
 	assert.Equal(t, []int{1, 1, 2}, numbersOf(bytesAt(t, s, 2), 3), "one without anchors is not listed")
 	assert.Equal(t, []int{1, 0, 60}, numbersOf(bytesAt(t, s, 6), 3))
 	assert.Equal(t, []int{2, 800, 20, 6}, numbersOf(bytesAt(t, s, 8), 4))
-	none, err := openRules(t, rules(lookup{3, 0, cursive}), table.TagGPOS).Rewrite(plan(12))
+	none, err := layout.Rewrite(openRules(t, rules(lookup{3, 0, cursive}), table.TagGPOS), plan(12))
 	require.NoError(t, err)
 	assert.Empty(t, none)
 
 	// A mark, 13, on the two parts of a ligature, 11.
 	onLigature := join(u16(1, 12, 18, 1, 24, 36), covers(13), covers(11), u16(1, 0, 6), anchor(50, 0), u16(1, 4), u16(2, 6, 12), anchor(200, 700), anchor(600, 720))
-	b, err = openRules(t, rules(lookup{5, 0, onLigature}), table.TagGPOS).Rewrite(plan(11, 13))
+	b, err = layout.Rewrite(openRules(t, rules(lookup{5, 0, onLigature}), table.TagGPOS), plan(11, 13))
 	require.NoError(t, err)
 	s = subtable(t, b)
 	assert.Equal(t, []int{1, 1, 4}, numbersOf(bytesAt(t, s, 2), 3))
@@ -149,10 +149,10 @@ func TestAttachmentIsWrittenAgain(t *testing.T) {
 	onMark := join(u16(1, 12, 18, 1, 24, 36), covers(14), covers(13), u16(1, 0, 6), anchor(50, 0), u16(1, 4), u16(3, 50, 200, 0, 10), u16(0, 2, 0x8000))
 	settling := plan(13, 14)
 	settling.Vary = func(int, int) (int, int, int, bool) { return 15, 0, 0, false }
-	b, err = openRules(t, rules(lookup{6, 0, onMark}), table.TagGPOS).Rewrite(settling)
+	b, err = layout.Rewrite(openRules(t, rules(lookup{6, 0, onMark}), table.TagGPOS), settling)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 100, 430}, numbersOf(bytesAt(t, subtable(t, b), 10, 2), 3))
-	gone, err := openRules(t, rules(lookup{6, 0, onMark}), table.TagGPOS).Rewrite(plan(13))
+	gone, err := layout.Rewrite(openRules(t, rules(lookup{6, 0, onMark}), table.TagGPOS), plan(13))
 	require.NoError(t, err)
 	assert.Empty(t, gone, "nothing to put on it")
 }
@@ -187,13 +187,13 @@ func varied() []byte {
 func TestConditionsOfVariationsAreSettled(t *testing.T) {
 	l := openRules(t, varied(), table.TagGSUB)
 	assert.Equal(t, []int{20}, applied(t, l, []int{10}))
-	assert.Equal(t, "test", l.Features()[0].String())
+	assert.Equal(t, "test", l.FeatureTags()[0].String())
 	keep := set(10)
-	require.NoError(t, l.Close(keep, nil))
+	require.NoError(t, layout.Close(l, keep, nil))
 	assert.Equal(t, []int{10, 20, 30, 40}, numbers(keep), "what comes up somewhere stays")
 
 	settle := func(holds map[int]layout.Holds) *layout.Table {
-		b, err := l.Rewrite(layout.Plan{Conditions: func(c layout.Condition) (layout.Condition, layout.Holds) { return c, holds[c.Axis] }})
+		b, err := layout.Rewrite(l, layout.Plan{Conditions: func(c layout.Condition) (layout.Condition, layout.Holds) { return c, holds[c.Axis] }})
 		require.NoError(t, err)
 		return openRules(t, b, table.TagGSUB)
 	}
@@ -209,7 +209,7 @@ func TestConditionsOfVariationsAreSettled(t *testing.T) {
 		made := settle(map[int]layout.Holds{0: test.first, 1: test.second})
 		assert.Equal(t, []int{test.becomes}, applied(t, made, []int{10}), "%v", test)
 		again := set(10)
-		require.NoError(t, made.Close(again, nil))
+		require.NoError(t, layout.Close(made, again, nil))
 		assert.Equal(t, test.varies, len(numbers(again)) > 2, "%v", test)
 	}
 }

@@ -133,7 +133,7 @@ func TestEveryKindOfSubstitution(t *testing.T) {
 		t.Run(test.name, func(t *testing.T) {
 			before := openRules(t, rules(test.lookups...), table.TagGSUB)
 			keep := set(test.from...)
-			require.NoError(t, before.Close(keep, nil))
+			require.NoError(t, layout.Close(before, keep, nil))
 			assert.Equal(t, test.closed, numbers(keep))
 			assert.Equal(t, test.becomes, applied(t, before, test.line))
 
@@ -149,7 +149,7 @@ func TestEveryKindOfSubstitution(t *testing.T) {
 				}
 				return out
 			}
-			b, err := before.Rewrite(layout.Plan{Keep: keep, Number: func(g table.GlyphID) table.GlyphID { return to[g] }})
+			b, err := layout.Rewrite(before, layout.Plan{Keep: keep, Number: func(g table.GlyphID) table.GlyphID { return to[g] }})
 			require.NoError(t, err)
 			if len(test.closed) == len(test.from) {
 				assert.Empty(t, b, "no rule can come up any more")
@@ -157,7 +157,7 @@ func TestEveryKindOfSubstitution(t *testing.T) {
 			}
 			after := openRules(t, b, table.TagGSUB)
 			assert.Equal(t, renumbered(test.becomes), applied(t, after, renumbered(test.line)))
-			again, err := after.Rewrite(layout.Plan{})
+			again, err := layout.Rewrite(after, layout.Plan{})
 			require.NoError(t, err)
 			assert.Equal(t, b, again, "written again it is the same")
 		})
@@ -176,7 +176,7 @@ func applied(t *testing.T, l *layout.Table, line []int) []int {
 		glyphs = append(glyphs, layout.Glyph{ID: table.GlyphID(g)})
 	}
 	var out []int
-	for _, g := range l.Setter(d, sfnt.MakeTag("DFLT"), 0, everything, nothing).Set(glyphs) {
+	for _, g := range layout.NewSetter(l, d, sfnt.MakeTag("DFLT"), 0, everything, nothing).Set(glyphs) {
 		out = append(out, int(g.ID))
 	}
 	return out
@@ -204,21 +204,21 @@ func TestPairsAndMarks(t *testing.T) {
 				for _, g := range line {
 					glyphs = append(glyphs, layout.Glyph{ID: table.GlyphID(g), Advance: 500})
 				}
-				out := l.Setter(d, sfnt.MakeTag("DFLT"), 0, everything, nothing).Set(glyphs)
+				out := layout.NewSetter(l, d, sfnt.MakeTag("DFLT"), 0, everything, nothing).Set(glyphs)
 				return []int{out[0].Advance, out[1].X, out[1].Y}
 			}
 			before := openRules(t, rules(test.lookup), table.TagGPOS)
 			assert.Equal(t, test.want, place(before, defs, test.line))
 			keep := set(test.line...)
 			plan := layout.Plan{Keep: keep, Number: func(g table.GlyphID) table.GlyphID { return g - 9 }}
-			b, err := before.Rewrite(plan)
+			b, err := layout.Rewrite(before, plan)
 			require.NoError(t, err)
-			d, err := defs.Rewrite(plan, nil)
+			d, err := layout.RewriteDefinitions(defs, plan, nil)
 			require.NoError(t, err)
 			now, err := layout.OpenDefinitions(d)
 			require.NoError(t, err)
 			assert.Equal(t, test.want, place(openRules(t, b, table.TagGPOS), now, []int{test.line[0] - 9, test.line[1] - 9}))
-			gone, err := before.Rewrite(layout.Plan{Keep: set(12)})
+			gone, err := layout.Rewrite(before, layout.Plan{Keep: set(12)})
 			require.NoError(t, err)
 			assert.Empty(t, gone)
 		})
@@ -230,13 +230,13 @@ func TestPairsAndMarks(t *testing.T) {
 func TestSettledVariations(t *testing.T) {
 	value := join(u16(1, 16, 0x44, 30, 10), u16(2, 7, 0x8000), covers(10)) // advance 30, varying by row 7 of set 2
 	l := openRules(t, rules(lookup{1, 0, value}), table.TagGPOS)
-	settled, err := l.Rewrite(layout.Plan{Vary: func(outer, inner int) (int, int, int, bool) {
+	settled, err := layout.Rewrite(l, layout.Plan{Vary: func(outer, inner int) (int, int, int, bool) {
 		assert.Equal(t, [2]int{2, 7}, [2]int{outer, inner})
 		return 12, 0, 0, false
 	}})
 	require.NoError(t, err)
 	assert.Contains(t, string(settled), string(u16(1, 8, 4, 42)), "only the advance is left, and it is larger")
-	renamed, err := l.Rewrite(layout.Plan{Vary: func(int, int) (int, int, int, bool) { return 0, 0, 3, true }})
+	renamed, err := layout.Rewrite(l, layout.Plan{Vary: func(int, int) (int, int, int, bool) { return 0, 0, 3, true }})
 	require.NoError(t, err)
 	assert.Contains(t, string(renamed), string(u16(0, 3, 0x8000)))
 }
@@ -272,11 +272,11 @@ func TestFarTablesUseExtensions(t *testing.T) {
 	b := join(head, small[10:at-14], features, heads, extensions, data)
 	l := openRules(t, b, table.TagGSUB)
 	want := applied(t, l, []int{10, 100, 1000, 2002})
-	made, err := l.Rewrite(layout.Plan{})
+	made, err := layout.Rewrite(l, layout.Plan{})
 	require.NoError(t, err)
 	assert.Greater(t, len(made), 1<<16)
 	assert.Equal(t, want, applied(t, openRules(t, made, table.TagGSUB), []int{10, 100, 1000, 2002}))
-	less, err := l.Rewrite(layout.Plan{Keep: set(10, 13, 16, 19, 100)})
+	less, err := layout.Rewrite(l, layout.Plan{Keep: set(10, 13, 16, 19, 100)})
 	require.NoError(t, err)
 	assert.Less(t, len(less), 1<<13)
 }
@@ -289,8 +289,8 @@ func TestDamagedRulesAreTold(t *testing.T) {
 			continue
 		}
 		keep := set(10, 11)
-		if l.Close(keep, nil) == nil {
-			_, err = l.Rewrite(layout.Plan{Keep: keep})
+		if layout.Close(l, keep, nil) == nil {
+			_, err = layout.Rewrite(l, layout.Plan{Keep: keep})
 			assert.Error(t, err, "cut at %d", n)
 		}
 	}

@@ -1,5 +1,7 @@
 package layout
 
+import "sparecrate/font/layout/internal/rules"
+
 // adjust adds a ValueRecord to a glyph; device tables and variations are those
 // of the default design.
 func (b *buffer) adjust(i, at, format int) {
@@ -8,7 +10,7 @@ func (b *buffer) adjust(i, at, format int) {
 		if format&(1<<bit) == 0 {
 			continue
 		}
-		n := b.t.i16(at)
+		n := b.t.I16(at)
 		at += 2
 		switch bit {
 		case 0:
@@ -21,66 +23,66 @@ func (b *buffer) adjust(i, at, format int) {
 	}
 }
 
-func (b *buffer) position(l lookup, at, i int) int {
+func (b *buffer) position(l rules.Lookup, at, i int) int {
 	t := b.t
-	n, ok := t.covers(at+t.u16(at+2), b.glyphs[i].ID)
+	n, ok := t.Covers(at+t.U16(at+2), b.glyphs[i].ID)
 	if !ok {
 		return 0
 	}
-	switch l.kind {
-	case posSingle:
-		format := t.u16(at + 4)
-		if t.u16(at) == 1 {
+	switch l.Kind {
+	case rules.PosSingle:
+		format := t.U16(at + 4)
+		if t.U16(at) == 1 {
 			b.adjust(i, at+6, format)
-		} else if n < t.u16(at+6) {
-			b.adjust(i, at+8+n*valueSize(format), format)
+		} else if n < t.U16(at+6) {
+			b.adjust(i, at+8+n*rules.ValueSize(format), format)
 		}
 		return 1
-	case posPair:
+	case rules.PosPair:
 		return b.pair(l, at, i, n)
-	case posMarkBase, posMarkLigature, posMarkMark:
+	case rules.PosMarkBase, rules.PosMarkLigature, rules.PosMarkMark:
 		return b.mark(l, at, i, n)
 	}
 	return 0 // cursive attachment is left out
 }
 
-func (b *buffer) pair(l lookup, at, i, n int) int {
+func (b *buffer) pair(l rules.Lookup, at, i, n int) int {
 	t := b.t
 	second := b.next(l, i, 1)
 	if second < 0 {
 		return 0
 	}
-	formatA, formatB := t.u16(at+4), t.u16(at+6)
-	size := valueSize(formatA) + valueSize(formatB)
+	formatA, formatB := t.U16(at+4), t.U16(at+6)
+	size := rules.ValueSize(formatA) + rules.ValueSize(formatB)
 	place := 0
-	if t.u16(at) == 1 {
-		if n >= t.u16(at+8) {
+	if t.U16(at) == 1 {
+		if n >= t.U16(at+8) {
 			return 0
 		}
-		set := at + t.u16(at+10+2*n)
-		low, high := 0, t.count(set, set+2, 2+size)
+		set := at + t.U16(at+10+2*n)
+		low, high := 0, t.Count(set, set+2, 2+size)
 		for low < high {
 			mid := (low + high) / 2
-			if GlyphID(t.u16(set+2+mid*(2+size))) < b.glyphs[second].ID {
+			if rules.GlyphID(t.U16(set+2+mid*(2+size))) < b.glyphs[second].ID {
 				low = mid + 1
 			} else {
 				high = mid
 			}
 		}
-		if low >= t.u16(set) || GlyphID(t.u16(set+2+low*(2+size))) != b.glyphs[second].ID {
+		if low >= t.U16(set) || rules.GlyphID(t.U16(set+2+low*(2+size))) != b.glyphs[second].ID {
 			return 0
 		}
 		place = set + 4 + low*(2+size)
 	} else {
-		a := t.classdef(at, t.u16(at+8)).of(b.glyphs[i].ID)
-		c := t.classdef(at, t.u16(at+10)).of(b.glyphs[second].ID)
-		if a >= t.u16(at+12) || c >= t.u16(at+14) {
+		a := t.Classdef(at, t.U16(at+8)).Of(b.glyphs[i].ID)
+		c := t.Classdef(at, t.U16(at+10)).Of(b.glyphs[second].ID)
+		if a >= t.U16(at+12) || c >= t.U16(at+14) {
 			return 0
 		}
-		place = at + 16 + (a*t.u16(at+14)+c)*size
+		place = at + 16 + (a*t.U16(at+14)+c)*size
 	}
 	b.adjust(i, place, formatA)
-	b.adjust(second, place+valueSize(formatA), formatB)
+	b.adjust(second, place+rules.ValueSize(formatA), formatB)
 	if formatB != 0 {
 		return second - i + 1
 	}
@@ -89,7 +91,7 @@ func (b *buffer) pair(l lookup, at, i, n int) int {
 
 // mark places a mark on the glyph before it: a base, a part of a ligature, or
 // another mark.
-func (b *buffer) mark(l lookup, at, i, n int) int {
+func (b *buffer) mark(l rules.Lookup, at, i, n int) int {
 	t := b.t
 	base := i
 	for {
@@ -97,8 +99,8 @@ func (b *buffer) mark(l lookup, at, i, n int) int {
 			return 0
 		}
 		b.steps--
-		isMark := b.defs.Class(b.glyphs[base].ID) == ClassMark
-		if l.kind == posMarkMark {
+		isMark := b.defs.Class(b.glyphs[base].ID) == rules.ClassMark
+		if l.Kind == rules.PosMarkMark {
 			if b.ignored(l, b.glyphs[base].ID) {
 				continue
 			}
@@ -111,35 +113,35 @@ func (b *buffer) mark(l lookup, at, i, n int) int {
 			break
 		}
 	}
-	k, ok := t.covers(at+t.u16(at+4), b.glyphs[base].ID)
+	k, ok := t.Covers(at+t.U16(at+4), b.glyphs[base].ID)
 	if !ok {
 		return 0
 	}
-	classes := t.u16(at + 6)
-	marks, bases := at+t.u16(at+8), at+t.u16(at+10)
-	if n >= t.count(marks, marks+2, 4) {
+	classes := t.U16(at + 6)
+	marks, bases := at+t.U16(at+8), at+t.U16(at+10)
+	if n >= t.Count(marks, marks+2, 4) {
 		return 0
 	}
-	class, own := t.u16(marks+2+4*n), marks+t.u16(marks+4+4*n)
+	class, own := t.U16(marks+2+4*n), marks+t.U16(marks+4+4*n)
 	if class >= classes {
 		return 0
 	}
 	row := bases + 2 + 2*k*classes
-	if l.kind == posMarkLigature {
-		bases += t.u16(bases + 2 + 2*k)
+	if l.Kind == rules.PosMarkLigature {
+		bases += t.U16(bases + 2 + 2*k)
 		part := b.glyphs[i].part
-		if parts := t.u16(bases); part == 0 || part > parts {
+		if parts := t.U16(bases); part == 0 || part > parts {
 			part = parts
 		}
 		row = bases + 2 + 2*max(part-1, 0)*classes
 	}
-	anchor := t.u16(row + 2*class)
-	if anchor == 0 || t.bad {
+	anchor := t.U16(row + 2*class)
+	if anchor == 0 || t.Bad {
 		return 0
 	}
 	to := bases + anchor
 	g := &b.glyphs[i]
-	g.X, g.Y, g.on = t.i16(to+2)-t.i16(own+2), t.i16(to+4)-t.i16(own+4), base+1
+	g.X, g.Y, g.on = t.I16(to+2)-t.I16(own+2), t.I16(to+4)-t.I16(own+4), base+1
 	return 1
 }
 

@@ -1,20 +1,26 @@
 package layout
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
 
+	"sparecrate/font/layout/internal/offsets"
+	"sparecrate/font/layout/internal/rules"
 	"sparecrate/font/sfnt"
 )
+
+// ErrSize says that rules cannot be written within the reach of 16-bit offsets.
+var ErrSize = errors.New("the layout rules are too large to be written")
 
 // Plan says how a table is to be written again. The zero Plan keeps everything.
 type Plan struct {
 	// Keep are the glyphs that stay, nil for all.
-	Keep *Set
+	Keep *rules.Set
 	// Number gives the new number of a glyph that stays; numbers must ascend as
 	// the old ones do. Nil for the same.
-	Number func(GlyphID) GlyphID
+	Number func(rules.GlyphID) rules.GlyphID
 	// Feature says which features stay, nil for all.
 	Feature func(sfnt.Tag) bool
 	// Present says which features stay where they were even without a rule left:
@@ -30,7 +36,7 @@ type Plan struct {
 	Scale int
 	// Conditions settles a condition of feature variations: whether it holds
 	// everywhere, nowhere, or where the new condition says. Nil leaves all.
-	Conditions func(Condition) (c Condition, holds Holds)
+	Conditions func(rules.Condition) (c rules.Condition, holds Holds)
 }
 
 // Holds says where a condition holds.
@@ -47,11 +53,11 @@ const (
 // out, lookups without rules and features without lookups too; scripts and
 // languages stay, as their presence alone changes how text is set. It gives nil
 // where no lookup is left and no feature whose presence matters. The error wraps sfnt.ErrDamaged, ErrWork or ErrSize.
-func (t *Table) Rewrite(p Plan) ([]byte, error) {
-	r := &rewriter{Plan: p, t: t, classes: map[*classes]map[int]bool{}}
+func Rewrite(t *rules.Table, p Plan) ([]byte, error) {
+	r := &rewriter{Plan: p, t: t, classes: map[*rules.Classes]map[int]bool{}}
 	r.settleVariations()
 	live := map[int]bool{}
-	for i := range t.lookups {
+	for i := range t.Lookups {
 		live[i] = true
 	}
 	// A lookup left out may leave others without use, so it goes on until none is.
@@ -75,7 +81,7 @@ func (t *Table) Rewrite(p Plan) ([]byte, error) {
 // presence reports whether a feature stays for its presence.
 func (r *rewriter) presence() bool {
 	for i, f := range r.features {
-		if r.wants(i) && r.present(f.tag) {
+		if r.wants(i) && r.present(f.Tag) {
 			return true
 		}
 	}
@@ -86,21 +92,21 @@ func (r *rewriter) present(tag sfnt.Tag) bool { return r.Present != nil && r.Pre
 
 type rewriter struct {
 	Plan
-	t         *Table
+	t         *rules.Table
 	index     map[int]int // lookups that stay, by old number
 	calls     map[int]map[int]bool
 	current   int
-	features  []feature
-	variables []variation
-	classes   map[*classes]map[int]bool
+	features  []rules.Feature
+	variables []rules.Variation
+	classes   map[*rules.Classes]map[int]bool
 	outgrown  bool // a scaled value is more than its field holds
 }
 
 func (r *rewriter) err() error {
 	if r.outgrown {
-		return fmt.Errorf("table `%s`: its values are too large for a finer grid: %w", r.t.name, ErrSize)
+		return fmt.Errorf("table `%s`: its values are too large for a finer grid: %w", r.t.Name, ErrSize)
 	}
-	return r.t.err()
+	return r.t.Err()
 }
 
 // scaled returns a value in font units as it is written.
@@ -114,7 +120,7 @@ func (r *rewriter) scaled(n int) int {
 }
 
 // stays reports whether a glyph stays, and its new number.
-func (r *rewriter) stays(g GlyphID) (GlyphID, bool) {
+func (r *rewriter) stays(g rules.GlyphID) (rules.GlyphID, bool) {
 	if r.Keep == nil {
 		return g, true
 	}
@@ -135,17 +141,17 @@ func (r *rewriter) number(live map[int]bool) {
 }
 
 // lookups writes each lookup that stays, as packed subtables.
-func (r *rewriter) lookups() map[int][]*node {
-	out := map[int][]*node{}
+func (r *rewriter) lookups() map[int][]*offsets.Node {
+	out := map[int][]*offsets.Node{}
 	r.calls = map[int]map[int]bool{}
 	for i := range r.index {
 		r.current = i
 		r.calls[i] = map[int]bool{}
-		l := r.t.lookups[i]
+		l := r.t.Lookups[i]
 		acts := false
-		var subs []*node
-		for _, at := range l.subtables {
-			n, does := r.subtable(l.kind, at)
+		var subs []*offsets.Node
+		for _, at := range l.Subtables {
+			n, does := r.subtable(l.Kind, at)
 			if n != nil {
 				subs = append(subs, n)
 				acts = acts || does
@@ -160,7 +166,7 @@ func (r *rewriter) lookups() map[int][]*node {
 
 // used are the lookups with rules that a feature which stays calls, or another
 // such lookup.
-func (r *rewriter) used(made map[int][]*node) map[int]bool {
+func (r *rewriter) used(made map[int][]*offsets.Node) map[int]bool {
 	out := map[int]bool{}
 	var visit func(l int)
 	visit = func(l int) {
@@ -176,14 +182,14 @@ func (r *rewriter) used(made map[int][]*node) map[int]bool {
 		if !r.wants(i) {
 			continue
 		}
-		for _, l := range f.lookups {
+		for _, l := range f.Lookups {
 			visit(l)
 		}
 	}
 	for _, v := range r.variables {
-		for _, s := range v.subs {
-			if r.wants(s.feature) {
-				for _, l := range s.lookups {
+		for _, s := range v.Subs {
+			if r.wants(s.Feature) {
+				for _, l := range s.Lookups {
 					visit(l)
 				}
 			}
@@ -193,46 +199,46 @@ func (r *rewriter) used(made map[int][]*node) map[int]bool {
 }
 
 func (r *rewriter) wants(feature int) bool {
-	return feature < len(r.features) && (r.Feature == nil || r.Feature(r.features[feature].tag))
+	return feature < len(r.features) && (r.Feature == nil || r.Feature(r.features[feature].Tag))
 }
 
 // settleVariations applies what is known of the conditions: records that never
 // apply go, and one that always does becomes the usual case for what follows.
 func (r *rewriter) settleVariations() {
-	r.features = slices.Clone(r.t.features)
+	r.features = slices.Clone(r.t.Features)
 	if r.Conditions == nil {
-		r.variables = r.t.variations
+		r.variables = r.t.Variations
 		return
 	}
-	for _, v := range r.t.variations {
-		out := variation{subs: v.subs}
+	for _, v := range r.t.Variations {
+		out := rules.Variation{Subs: v.Subs}
 		never := false
-		for _, c := range v.conditions {
+		for _, c := range v.Conditions {
 			settled, holds := r.Conditions(c)
 			never = never || holds == Nowhere
 			if holds == Somewhere {
-				out.conditions = append(out.conditions, settled)
+				out.Conditions = append(out.Conditions, settled)
 			}
 		}
 		if never {
 			continue
 		}
-		if len(out.conditions) > 0 {
+		if len(out.Conditions) > 0 {
 			r.variables = append(r.variables, out)
 			continue
 		}
 		// Records before this one name only what they change; the rest stays as it was for them.
 		usual := map[int][]int{}
-		for _, s := range v.subs {
-			if s.feature < len(r.features) {
-				usual[s.feature] = r.features[s.feature].lookups
-				r.features[s.feature].lookups = s.lookups
+		for _, s := range v.Subs {
+			if s.Feature < len(r.features) {
+				usual[s.Feature] = r.features[s.Feature].Lookups
+				r.features[s.Feature].Lookups = s.Lookups
 			}
 		}
 		for i := range r.variables {
 			for _, f := range slices.Sorted(maps.Keys(usual)) {
-				if !slices.ContainsFunc(r.variables[i].subs, func(s featureSub) bool { return s.feature == f }) {
-					r.variables[i].subs = append(slices.Clone(r.variables[i].subs), featureSub{f, usual[f]})
+				if !slices.ContainsFunc(r.variables[i].Subs, func(s rules.FeatureSub) bool { return s.Feature == f }) {
+					r.variables[i].Subs = append(slices.Clone(r.variables[i].Subs), rules.FeatureSub{Feature: f, Lookups: usual[f]})
 				}
 			}
 		}

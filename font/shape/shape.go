@@ -306,7 +306,7 @@ func (a *Face) piece(line *Line, runes []rune, back bool, o Options) {
 		return name == "init" || name == "medi" || name == "fina" || name == "isol"
 	}
 	if a.gsub != nil {
-		glyphs = a.gsub.Setter(a.defs, sfnt.MakeTag(script), o.Language, on, limited).Set(glyphs)
+		glyphs = layout.NewSetter(a.gsub, a.defs, sfnt.MakeTag(script), o.Language, on, limited).Set(glyphs)
 	}
 	for i := range glyphs {
 		glyphs[i].Advance = a.Advance(glyphs[i].ID)
@@ -314,7 +314,7 @@ func (a *Face) piece(line *Line, runes []rune, back bool, o Options) {
 	// The old table kerns what the rules have no kerning for.
 	old := on(tagKern)
 	if a.gpos != nil {
-		s := a.gpos.Setter(a.defs, sfnt.MakeTag(script), o.Language, on, limited)
+		s := layout.NewSetter(a.gpos, a.defs, sfnt.MakeTag(script), o.Language, on, limited)
 		glyphs = s.Set(glyphs)
 		old = old && !s.Offers(tagKern)
 	}

@@ -252,7 +252,7 @@ func (t *trimmer) close() error {
 		return nil
 	}
 	if t.gsub != nil {
-		if err := t.gsub.Close(&t.keep, t.feature); err != nil {
+		if err := layout.Close(t.gsub, &t.keep, t.feature); err != nil {
 			return damaged("its layout rules cannot be followed", err)
 		}
 	}

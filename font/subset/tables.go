@@ -211,7 +211,7 @@ func (t *trimmer) kern(b []byte) []byte {
 func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 	used, settled := map[uint32]bool{}, map[uint32]uint32(nil)
 	plan := t.plan()
-	marks, joins := t.definitions.Marks(&t.keep) || t.has(isMark), t.has(isJoining)
+	marks, joins := t.definitions.HoldsMark(&t.keep) || t.has(isMark), t.has(isJoining)
 	plan.Present = func(tag sfnt.Tag) bool {
 		switch tag.String() {
 		case "mark", "mkmk": // without them readers place marks by their own guess
@@ -248,7 +248,7 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 			}
 			// Even a table without rules chooses how marks and complex scripts are set.
 			plan.Always = marks || joins || t.has(complexScript)
-			b, err := one.table.Rewrite(plan)
+			b, err := layout.Rewrite(one.table, plan)
 			if err != nil {
 				return damaged("its layout rules cannot be written", err)
 			}
@@ -260,7 +260,7 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 		return err
 	}
 	var kept []byte
-	definitions, err := t.definitions.Rewrite(plan, nil) // which notes the variations that carets use
+	definitions, err := layout.RewriteDefinitions(t.definitions, plan, nil) // which notes the variations that carets use
 	if err != nil {
 		return damaged("its glyph classes cannot be written", err)
 	}
@@ -271,7 +271,7 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 		if err := write(); err != nil {
 			return err
 		}
-		if definitions, err = t.definitions.Rewrite(plan, kept); err != nil {
+		if definitions, err = layout.RewriteDefinitions(t.definitions, plan, kept); err != nil {
 			return damaged("its glyph classes cannot be written", err)
 		}
 	}

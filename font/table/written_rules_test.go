@@ -27,7 +27,7 @@ func set(t *testing.T, b []byte, tag sfnt.Tag, script, language string, line ...
 		lang = sfnt.MakeTag(language)
 	}
 	yes, no := func(sfnt.Tag) bool { return true }, func(sfnt.Tag) bool { return false }
-	return rules.Setter(defs, sfnt.MakeTag(script), lang, yes, no).Set(glyphs)
+	return layout.NewSetter(rules, defs, sfnt.MakeTag(script), lang, yes, no).Set(glyphs)
 }
 
 // TestKerningIsAppliedAsWritten writes pairs of classes, some far apart and none kerned

@@ -294,7 +294,7 @@ func (s *scaler) layout() error {
 	if b := s.font.Table(table.TagGPOS); len(b) > 0 {
 		t, err := layout.Open(b, table.TagGPOS)
 		if err == nil {
-			s.made[table.TagGPOS], err = t.Rewrite(plan)
+			s.made[table.TagGPOS], err = layout.Rewrite(t, plan)
 		}
 		if err != nil {
 			return s.failed(table.TagGPOS, err)
@@ -311,7 +311,7 @@ func (s *scaler) layout() error {
 	if err != nil {
 		return err
 	}
-	if s.made[layout.TagGDEF], err = definitions.Rewrite(plan, store); err != nil {
+	if s.made[layout.TagGDEF], err = layout.RewriteDefinitions(definitions, plan, store); err != nil {
 		return s.failed(layout.TagGDEF, err)
 	}
 	return nil

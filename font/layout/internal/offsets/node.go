@@ -1,54 +1,62 @@
-package layout
+// Package offsets writes tables whose parts refer to each other by 16-bit
+// offsets, as those of OpenType layout do: equal parts are written once, and
+// parts are put in an order in which every offset fits.
+package offsets
 
 import (
 	"encoding/binary"
 	"math"
 	"strconv"
+
+	"sparecrate/font/table"
 )
 
-// node is a piece of a table being written, with links to pieces that lie
+// Node is a piece of a table being written, with links to pieces that lie
 // behind it: 16-bit offsets from its start.
-type node struct {
-	b     []byte
+type Node struct {
+	Bytes []byte
 	links []link
 }
 
 type link struct {
 	at int
-	to *node
+	to *Node
 }
 
-func (n *node) u16(values ...int) {
+// U16 appends numbers of 16 bits.
+func (n *Node) U16(values ...int) {
 	for _, v := range values {
-		n.b = binary.BigEndian.AppendUint16(n.b, uint16(v))
+		n.Bytes = binary.BigEndian.AppendUint16(n.Bytes, uint16(v))
 	}
 }
 
-func (n *node) u32(v int) { n.b = binary.BigEndian.AppendUint32(n.b, uint32(v)) }
+// U32 appends a number of 32 bits.
+func (n *Node) U32(v int) { n.Bytes = binary.BigEndian.AppendUint32(n.Bytes, uint32(v)) }
 
-func (n *node) set16(at, v int) { binary.BigEndian.PutUint16(n.b[at:], uint16(v)) }
+// Set16 writes a number over what stands at an offset.
+func (n *Node) Set16(at, v int) { binary.BigEndian.PutUint16(n.Bytes[at:], uint16(v)) }
 
-// link writes an offset to a node, that of nothing for nil.
-func (n *node) link(to *node) {
+// Link writes an offset to a node, that of nothing for nil.
+func (n *Node) Link(to *Node) {
 	if to != nil {
-		n.links = append(n.links, link{len(n.b), to})
+		n.links = append(n.links, link{len(n.Bytes), to})
 	}
-	n.u16(0)
+	n.U16(0)
 }
 
-// glyphs writes glyph numbers.
-func (n *node) glyphs(list []GlyphID) {
+// Glyphs writes glyph numbers.
+func (n *Node) Glyphs(list []table.GlyphID) {
 	for _, g := range list {
-		n.u16(int(g))
+		n.U16(int(g))
 	}
 }
 
-// pack lays a node and all it links to out in one piece, equal ones once. It is
+// Pack lays a node and all it links to out in one piece, equal ones once. It is
 // false where an offset does not fit 16 bits.
-func pack(root *node) ([]byte, bool) {
-	p := &packer{known: map[string]*node{}, done: map[*node]*node{}, keys: map[*node]string{}}
+func Pack(root *Node) ([]byte, bool) {
+	p := &packer{known: map[string]*Node{}, done: map[*Node]*Node{}, keys: map[*Node]string{}}
 	root = p.share(root)
-	for _, order := range [][]*node{depthFirst(root), breadthFirst(root)} {
+	for _, order := range [][]*Node{depthFirst(root), breadthFirst(root)} {
 		if b, ok := layOut(order); ok {
 			return b, true
 		}
@@ -58,17 +66,17 @@ func pack(root *node) ([]byte, bool) {
 
 // packer makes equal nodes one.
 type packer struct {
-	known map[string]*node
-	done  map[*node]*node
-	keys  map[*node]string
+	known map[string]*Node
+	done  map[*Node]*Node
+	keys  map[*Node]string
 }
 
-func (p *packer) share(n *node) *node {
+func (p *packer) share(n *Node) *Node {
 	if one, ok := p.done[n]; ok {
 		return one
 	}
-	key := make([]byte, 0, len(n.b)+16*len(n.links))
-	key = append(key, n.b...)
+	key := make([]byte, 0, len(n.Bytes)+16*len(n.links))
+	key = append(key, n.Bytes...)
 	for i := range n.links {
 		n.links[i].to = p.share(n.links[i].to)
 		key = append(key, '|')
@@ -88,11 +96,11 @@ func (p *packer) share(n *node) *node {
 
 // depthFirst orders nodes so that each stands behind all that link to it and
 // close behind one of them.
-func depthFirst(root *node) []*node {
-	var out []*node
-	seen := map[*node]bool{}
-	var visit func(n *node)
-	visit = func(n *node) {
+func depthFirst(root *Node) []*Node {
+	var out []*Node
+	seen := map[*Node]bool{}
+	var visit func(n *Node)
+	visit = func(n *Node) {
 		seen[n] = true
 		for i := len(n.links) - 1; i >= 0; i-- {
 			if to := n.links[i].to; !seen[to] {
@@ -109,8 +117,8 @@ func depthFirst(root *node) []*node {
 }
 
 // breadthFirst orders nodes by the longest way from the root.
-func breadthFirst(root *node) []*node {
-	level := map[*node]int{}
+func breadthFirst(root *Node) []*Node {
+	level := map[*Node]int{}
 	topological := depthFirst(root)
 	deepest := 0
 	for _, n := range topological {
@@ -119,7 +127,7 @@ func breadthFirst(root *node) []*node {
 			deepest = max(deepest, level[l.to])
 		}
 	}
-	out := make([]*node, 0, len(topological))
+	out := make([]*Node, 0, len(topological))
 	for d := range deepest + 1 {
 		for _, n := range topological {
 			if level[n] == d {
@@ -130,17 +138,17 @@ func breadthFirst(root *node) []*node {
 	return out
 }
 
-func layOut(order []*node) ([]byte, bool) {
-	places := make(map[*node]int, len(order))
+func layOut(order []*Node) ([]byte, bool) {
+	places := make(map[*Node]int, len(order))
 	size := 0
 	for _, n := range order {
 		places[n] = size
-		size += len(n.b)
+		size += len(n.Bytes)
 	}
 	out := make([]byte, 0, size)
 	for _, n := range order {
 		base := len(out)
-		out = append(out, n.b...)
+		out = append(out, n.Bytes...)
 		for _, l := range n.links {
 			offset := places[l.to] - base
 			if offset > math.MaxUint16 {
