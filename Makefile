@@ -2,6 +2,8 @@
 .DEFAULT_GOAL := help
 .PHONY: help pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
 BIN := .build/bin/sparecrate
+# Binaries hold no path of this machine, and what was compiled in one clone serves another.
+export GOFLAGS := -trimpath
 CONSOLE := docs/GUIDE.md $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
 help: ## say what can be made

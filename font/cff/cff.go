@@ -10,12 +10,12 @@ package cff
 import (
 	"errors"
 
-	"sparecrate/font/sfnt"
+	"sparecrate/font/cff/internal/dict"
 )
 
 // What a caller may want to tell apart.
 var (
-	errDamaged = sfnt.Damaged("the PostScript outlines are damaged")
+	errDamaged = dict.ErrDamaged
 	// ErrTooDeep says that a glyph asks for more work than any real one does.
 	ErrTooDeep = errors.New("the PostScript outlines ask for too much work")
 )
@@ -94,7 +94,6 @@ const (
 
 // Limits of a table.
 const (
-	maxDictEntries = 512
 	// maxFonts is the format's own limit, as FDSelect counts in bytes.
 	maxFonts = 256
 	// stepsPerByte bounds the work of reading all outlines by the size of the

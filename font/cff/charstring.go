@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"sparecrate/font/cff/internal/dict"
 	"sparecrate/font/curve"
 	"sparecrate/font/sfnt"
 )
@@ -29,7 +30,7 @@ func (t *Table) glyph(glyph int, part bool) ([]curve.Contour, float64, error) {
 
 // machine makes one that is ready to run a glyph.
 func (t *Table) machine(glyph int) (*machine, error) {
-	code, ok := t.charstrings.at(glyph)
+	code, ok := t.charstrings.At(glyph)
 	font := t.selector(glyph)
 	if !ok || font >= len(t.fonts) {
 		return nil, fmt.Errorf("%w: glyph %d has no outline", errDamaged, glyph)
@@ -135,7 +136,7 @@ func operand(v sfnt.View, at int) (float64, int, bool) {
 		n, ok := v.U32(at + 1)
 		return float64(int32(n)) / 65536, at + 5, ok
 	}
-	n, next, ok := integer(v, at)
+	n, next, ok := dict.Integer(v, at)
 	return float64(n), next, ok
 }
 
@@ -150,8 +151,8 @@ func (m *machine) call(op, depth, from, at int) error {
 	if !ok {
 		return errStack
 	}
-	key.number = int(n) + bias(subrs.count)
-	code, ok := subrs.at(key.number)
+	key.number = int(n) + bias(subrs.Count)
+	code, ok := subrs.At(key.number)
 	if !ok {
 		return fmt.Errorf("%w: it calls a subroutine that is not there", errDamaged)
 	}

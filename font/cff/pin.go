@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 
+	"sparecrate/font/cff/internal/dict"
 	"sparecrate/font/variation"
 )
 
@@ -66,7 +67,7 @@ type pinning struct {
 // regions settles what becomes of the regions of each set.
 func (p *pinning) regions() error {
 	t := p.t
-	at := t.top.offset(opVariations)
+	at := t.top.Offset(opVariations)
 	if at == 0 {
 		return nil
 	}
@@ -274,7 +275,7 @@ func minus(a, b []float64) []float64 {
 
 // privateDict writes a private dictionary without subroutines.
 func (p *pinning) privateDict(raw []byte) ([]byte, error) {
-	entries, err := splitDict(raw)
+	entries, err := dict.Split(raw)
 	if err != nil {
 		return nil, err
 	}
@@ -282,25 +283,25 @@ func (p *pinning) privateDict(raw []byte) ([]byte, error) {
 	set := 0
 	var operands []hint
 	for _, e := range entries {
-		switch e.op {
+		switch e.Op {
 		case opSubrs:
 		case opVSIndex:
-			if len(e.operands) > 0 {
-				set = int(e.operands[0])
+			if len(e.Operands) > 0 {
+				set = int(e.Operands[0])
 			}
 			if p.static == nil {
-				out = append(out, e.raw...)
+				out = append(out, e.Raw...)
 			}
 		case opBlend:
 			regions := 0
 			if set >= 0 && set < len(p.t.regions) {
 				regions = p.t.regions[set]
 			}
-			if len(e.operands) == 0 {
+			if len(e.Operands) == 0 {
 				return nil, fmt.Errorf("%w: a private dictionary cannot be read", errDamaged)
 			}
-			n := int(e.operands[len(e.operands)-1])
-			values := e.operands[:len(e.operands)-1]
+			n := int(e.Operands[len(e.Operands)-1])
+			values := e.Operands[:len(e.Operands)-1]
 			if n < 0 || n*(regions+1) > len(values) {
 				return nil, fmt.Errorf("%w: a private dictionary cannot be read", errDamaged)
 			}
@@ -315,14 +316,14 @@ func (p *pinning) privateDict(raw []byte) ([]byte, error) {
 			}
 		default:
 			if operands == nil {
-				out = append(out, e.raw...)
+				out = append(out, e.Raw...)
 				continue
 			}
-			for _, v := range e.operands {
+			for _, v := range e.Operands {
 				operands = append(operands, hintOf(v, nil, v))
 			}
 			out = p.blendedEntry(out, set, operands)
-			out = appendOperator(out, e.op)
+			out = dict.AppendOperator(out, e.Op)
 			operands = nil
 		}
 	}
@@ -347,7 +348,7 @@ func (p *pinning) blendedEntry(out []byte, set int, operands []hint) []byte {
 		if whole {
 			x = math.Round(x)
 		}
-		out = appendNumber(out, x)
+		out = dict.AppendNumber(out, x)
 	}
 	varies := false
 	for _, h := range operands {
@@ -369,7 +370,7 @@ func (p *pinning) blendedEntry(out []byte, set int, operands []hint) []byte {
 			number(d, h.whole)
 		}
 	}
-	return appendOperator(appendInt(out, len(operands)), opBlend)
+	return dict.AppendOperator(dict.AppendInt(out, len(operands)), opBlend)
 }
 
 // version2 writes the table with its regions as they are now.
@@ -387,7 +388,7 @@ func (p *pinning) version2() []byte {
 	array := func() []byte {
 		items := make([][]byte, len(p.privates))
 		for i := range items {
-			items[i] = append(appendInt32(appendInt32(nil, len(p.privates[i])), places[i]), opPrivate)
+			items[i] = append(dict.AppendInt32(dict.AppendInt32(nil, len(p.privates[i])), places[i]), opPrivate)
 		}
 		return p.index(items)
 	}
@@ -396,13 +397,13 @@ func (p *pinning) version2() []byte {
 		if raw := p.entry(opMatrix); raw != nil {
 			d = append(d, raw...)
 		}
-		d = append(appendInt32(d, glyphsAt), opCharStrings)
-		d = appendOperator(appendInt32(d, arrayAt), opFDArray)
+		d = append(dict.AppendInt32(d, glyphsAt), opCharStrings)
+		d = dict.AppendOperator(dict.AppendInt32(d, arrayAt), opFDArray)
 		if several {
-			d = appendOperator(appendInt32(d, selectAt), opFDSelect)
+			d = dict.AppendOperator(dict.AppendInt32(d, selectAt), opFDSelect)
 		}
 		if store != nil {
-			d = append(appendInt32(d, storeAt), opVariations)
+			d = append(dict.AppendInt32(d, storeAt), opVariations)
 		}
 		out := append([]byte{2, 0, 5, byte(len(d) >> 8), byte(len(d))}, d...)
 		return append(out, 0, 0, 0, 0) // no global subroutines
@@ -428,13 +429,13 @@ func (p *pinning) version2() []byte {
 
 // entry returns the bytes of an entry of the top dictionary.
 func (p *pinning) entry(op int) []byte {
-	entries, err := splitDict(p.t.topRaw)
+	entries, err := dict.Split(p.t.topRaw)
 	if err != nil {
 		return nil
 	}
 	for _, e := range entries {
-		if e.op == op {
-			return e.raw
+		if e.Op == op {
+			return e.Raw
 		}
 	}
 	return nil
@@ -461,14 +462,14 @@ func (p *pinning) version1() []byte {
 		selects = p.selects()
 		p.t.Version = 2
 	}
-	glyphs := encodeIndex(p.codes)
-	names := encodeIndex([][]byte{[]byte(s.PostScript)})
+	glyphs := dict.EncodeIndex(p.codes)
+	names := dict.EncodeIndex([][]byte{[]byte(s.PostScript)})
 	registry, ordering := 0, 0
 	if cid {
 		registry, ordering = pool.number("Adobe"), pool.number("Identity")
 	}
 	full, family := pool.number(s.Full), pool.number(s.Family)
-	strings := encodeIndex(pool.list)
+	strings := dict.EncodeIndex(pool.list)
 	var charsetAt, selectAt, glyphsAt, arrayAt int
 	places := make([]int, len(p.privates))
 	array := func() []byte {
@@ -477,31 +478,31 @@ func (p *pinning) version1() []byte {
 		}
 		items := make([][]byte, len(p.privates))
 		for i := range items {
-			items[i] = append(appendInt32(appendInt32(nil, len(p.privates[i])), places[i]), opPrivate)
+			items[i] = append(dict.AppendInt32(dict.AppendInt32(nil, len(p.privates[i])), places[i]), opPrivate)
 		}
-		return encodeIndex(items)
+		return dict.EncodeIndex(items)
 	}
 	head := func() []byte {
 		var d []byte
 		if cid {
-			d = appendOperator(appendInt(appendInt(appendInt(d, registry), ordering), 0), opROS)
+			d = dict.AppendOperator(dict.AppendInt(dict.AppendInt(dict.AppendInt(d, registry), ordering), 0), opROS)
 		}
-		d = append(appendInt(d, full), opFullName)
-		d = append(appendInt(d, family), opFamilyName)
+		d = append(dict.AppendInt(d, full), opFullName)
+		d = append(dict.AppendInt(d, family), opFamilyName)
 		if raw := p.entry(opMatrix); raw != nil {
 			d = append(d, raw...)
 		}
-		d = append(appendInt32(d, charsetAt), opCharset)
-		d = append(appendInt32(d, glyphsAt), opCharStrings)
+		d = append(dict.AppendInt32(d, charsetAt), opCharset)
+		d = append(dict.AppendInt32(d, glyphsAt), opCharStrings)
 		if cid {
-			d = appendOperator(appendInt(d, len(p.codes)), opCIDCount)
-			d = appendOperator(appendInt32(d, arrayAt), opFDArray)
-			d = appendOperator(appendInt32(d, selectAt), opFDSelect)
+			d = dict.AppendOperator(dict.AppendInt(d, len(p.codes)), opCIDCount)
+			d = dict.AppendOperator(dict.AppendInt32(d, arrayAt), opFDArray)
+			d = dict.AppendOperator(dict.AppendInt32(d, selectAt), opFDSelect)
 		} else {
-			d = append(appendInt32(appendInt32(d, len(p.privates[0])), places[0]), opPrivate)
+			d = append(dict.AppendInt32(dict.AppendInt32(d, len(p.privates[0])), places[0]), opPrivate)
 		}
 		out := append([]byte{1, 0, 4, 4}, names...)
-		out = append(out, encodeIndex([][]byte{d})...)
+		out = append(out, dict.EncodeIndex([][]byte{d})...)
 		out = append(out, strings...)
 		return append(out, 0, 0)
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"sparecrate/font/cff/internal/dict"
 	"sparecrate/font/sfnt"
 )
 
@@ -15,10 +16,10 @@ type Table struct {
 	// Name is the PostScript name, empty in CFF2.
 	Name string
 
-	top         dict
-	strings     index
-	global      index
-	charstrings index
+	top         dict.Dict
+	strings     dict.Index
+	global      dict.Index
+	charstrings dict.Index
 	fonts       []private
 	selector    func(glyph int) int // the number of a glyph's private dictionary
 	topRaw      []byte              // the top dictionary
@@ -31,7 +32,7 @@ type Table struct {
 
 // private is what charstrings of one font of the table share.
 type private struct {
-	subrs                 index
+	subrs                 dict.Index
 	defaultWidth, nominal float64
 	hinted                bool
 	variation             int    // CFF2: the usual set of variation data
@@ -61,20 +62,20 @@ func Parse(b []byte) (*Table, error) {
 			return nil, fmt.Errorf("%w: its top dictionary runs past its end", errDamaged)
 		}
 		t.topRaw = raw
-		if t.top, err = readDict(raw); err != nil {
+		if t.top, err = dict.Read(raw); err != nil {
 			return nil, err
 		}
-		if t.global, _, err = readIndex(v, at+int(size), true); err != nil {
+		if t.global, _, err = dict.ReadIndex(v, at+int(size), true); err != nil {
 			return nil, err
 		}
 	} else if err = t.readHeaders(v, at); err != nil {
 		return nil, err
 	}
-	if t.charstrings, _, err = readIndex(v, t.top.offset(opCharStrings), t.Version == 2); err != nil {
+	if t.charstrings, _, err = dict.ReadIndex(v, t.top.Offset(opCharStrings), t.Version == 2); err != nil {
 		return nil, err
 	}
-	if t.charstrings.count == 0 || t.charstrings.count > math.MaxUint16 {
-		return nil, fmt.Errorf("%w: it holds %d glyphs", errDamaged, t.charstrings.count)
+	if t.charstrings.Count == 0 || t.charstrings.Count > math.MaxUint16 {
+		return nil, fmt.Errorf("%w: it holds %d glyphs", errDamaged, t.charstrings.Count)
 	}
 	if t.Version == 2 {
 		t.readRegions(v)
@@ -85,32 +86,32 @@ func Parse(b []byte) (*Table, error) {
 // readHeaders reads what stands before the offsets of version 1: names, the
 // top dictionary, strings and global subroutines.
 func (t *Table) readHeaders(v sfnt.View, at int) error {
-	names, at, err := readIndex(v, at, false)
+	names, at, err := dict.ReadIndex(v, at, false)
 	if err != nil {
 		return err
 	}
-	if name, ok := names.at(0); ok {
+	if name, ok := names.At(0); ok {
 		t.Name = string(name)
 	}
-	tops, at, err := readIndex(v, at, false)
+	tops, at, err := dict.ReadIndex(v, at, false)
 	if err != nil {
 		return err
 	}
-	raw, ok := tops.at(0)
+	raw, ok := tops.At(0)
 	if !ok {
 		return fmt.Errorf("%w: it has no top dictionary", errDamaged)
 	}
 	t.topRaw = raw
-	if t.top, err = readDict(raw); err != nil {
+	if t.top, err = dict.Read(raw); err != nil {
 		return err
 	}
-	if kind := t.top.number(opCharType, 2); kind != 2 {
+	if kind := t.top.Number(opCharType, 2); kind != 2 {
 		return fmt.Errorf("%w: its charstrings are of the type %g, which no reader of fonts takes", errDamaged, kind)
 	}
-	if t.strings, at, err = readIndex(v, at, false); err != nil {
+	if t.strings, at, err = dict.ReadIndex(v, at, false); err != nil {
 		return err
 	}
-	t.global, _, err = readIndex(v, at, false)
+	t.global, _, err = dict.ReadIndex(v, at, false)
 	return err
 }
 
@@ -123,16 +124,16 @@ func (t *Table) readFonts(v sfnt.View) error {
 		t.fonts = []private{p}
 		return err
 	}
-	array, _, err := readIndex(v, t.top.offset(opFDArray), t.Version == 2)
+	array, _, err := dict.ReadIndex(v, t.top.Offset(opFDArray), t.Version == 2)
 	if err != nil {
 		return err
 	}
-	if array.count == 0 || array.count > maxFonts {
-		return fmt.Errorf("%w: it holds %d private dictionaries", errDamaged, array.count)
+	if array.Count == 0 || array.Count > maxFonts {
+		return fmt.Errorf("%w: it holds %d private dictionaries", errDamaged, array.Count)
 	}
-	for i := range array.count {
-		raw, _ := array.at(i)
-		d, err := readDict(raw)
+	for i := range array.Count {
+		raw, _ := array.At(i)
+		d, err := dict.Read(raw)
 		if err != nil {
 			return err
 		}
@@ -143,12 +144,12 @@ func (t *Table) readFonts(v sfnt.View) error {
 		t.fonts, t.fontRaw = append(t.fonts, p), append(t.fontRaw, raw)
 	}
 	if _, ok := t.top[opFDSelect]; ok {
-		t.selector = selector(v, t.top.offset(opFDSelect))
+		t.selector = selector(v, t.top.Offset(opFDSelect))
 	}
 	return nil
 }
 
-func (t *Table) readPrivate(v sfnt.View, font dict) (private, error) {
+func (t *Table) readPrivate(v sfnt.View, font dict.Dict) (private, error) {
 	where := font[opPrivate]
 	if len(where) < 2 || where[0] == 0 {
 		return private{}, nil
@@ -158,16 +159,16 @@ func (t *Table) readPrivate(v sfnt.View, font dict) (private, error) {
 	if !ok {
 		return private{}, fmt.Errorf("%w: a private dictionary lies outside it", errDamaged)
 	}
-	d, err := readDict(raw)
+	d, err := dict.Read(raw)
 	if err != nil {
 		return private{}, err
 	}
-	p := private{defaultWidth: d.number(opDefaultWidth, 0), nominal: d.number(opNominalWidth, 0), variation: d.offset(opVSIndex), raw: raw}
+	p := private{defaultWidth: d.Number(opDefaultWidth, 0), nominal: d.Number(opNominalWidth, 0), variation: d.Offset(opVSIndex), raw: raw}
 	for _, op := range []int{opBlueValues, opStdHW, opStdVW} {
 		p.hinted = p.hinted || len(d[op]) > 0
 	}
-	if rel := d.offset(opSubrs); rel != 0 {
-		p.subrs, _, err = readIndex(v, at+rel, t.Version == 2)
+	if rel := d.Offset(opSubrs); rel != 0 {
+		p.subrs, _, err = dict.ReadIndex(v, at+rel, t.Version == 2)
 	}
 	return p, err
 }
@@ -221,9 +222,9 @@ func ranged(count, g int, entry func(i int) (first, value int)) int {
 // readCharset reads the names of glyphs; the sets that stand for a number under
 // three are fixed ones, of which only the first occurs in fonts of today.
 func (t *Table) readCharset(v sfnt.View) {
-	glyphs := t.charstrings.count
+	glyphs := t.charstrings.Count
 	t.charset = make([]uint16, 1, glyphs)
-	at := t.top.offset(opCharset)
+	at := t.top.Offset(opCharset)
 	if at < 3 {
 		for i := 1; i < glyphs; i++ {
 			t.charset = append(t.charset, uint16(i))
@@ -256,7 +257,7 @@ func (t *Table) readCharset(v sfnt.View) {
 // readRegions counts the regions of each set of variation data, which `blend`
 // needs to tell defaults from differences (OpenType, "Item variation store").
 func (t *Table) readRegions(v sfnt.View) {
-	at := t.top.offset(opVariations)
+	at := t.top.Offset(opVariations)
 	if at == 0 {
 		return
 	}
@@ -273,7 +274,7 @@ func (t *Table) readRegions(v sfnt.View) {
 }
 
 // Glyphs is how many glyphs the table holds.
-func (t *Table) Glyphs() int { return t.charstrings.count }
+func (t *Table) Glyphs() int { return t.charstrings.Count }
 
 // Hinted reports whether the table guides the drawing at small sizes: alignment
 // zones or standard stems in a private dictionary.
@@ -301,6 +302,6 @@ func (t *Table) GlyphName(glyph int) string {
 	if t.CID || glyph < 0 || glyph >= len(names) || int(names[glyph]) < standardStrings {
 		return ""
 	}
-	name, _ := t.strings.at(int(names[glyph]) - standardStrings)
+	name, _ := t.strings.At(int(names[glyph]) - standardStrings)
 	return string(name)
 }

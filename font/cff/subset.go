@@ -6,6 +6,8 @@ import (
 	"math"
 	"slices"
 	"strings"
+
+	"sparecrate/font/cff/internal/dict"
 )
 
 // Subset writes the table again with the glyphs given, in that order, which
@@ -71,9 +73,9 @@ func (s *subset) chooseSubrs() {
 		}
 		return list
 	}
-	s.globals = pick(codeGlobal, 0, s.t.global.count)
+	s.globals = pick(codeGlobal, 0, s.t.global.Count)
 	for _, f := range s.fonts {
-		s.locals[f] = pick(codeLocal, f, s.t.fonts[f].subrs.count)
+		s.locals[f] = pick(codeLocal, f, s.t.fonts[f].subrs.Count)
 	}
 }
 
@@ -103,17 +105,17 @@ func (s *subset) code(key codeKey, old []byte) []byte {
 	return append(out, old[last:]...)
 }
 
-func (s *subset) subrs(kind codeKind, font int, from index, list []int) []byte {
+func (s *subset) subrs(kind codeKind, font int, from dict.Index, list []int) []byte {
 	items := make([][]byte, len(list))
 	for i, n := range list {
-		old, _ := from.at(n)
+		old, _ := from.At(n)
 		items[i] = s.code(codeKey{kind, font, n}, old)
 	}
 	return s.index(items)
 }
 
 func (s *subset) index(items [][]byte) []byte {
-	b := encodeIndex(items)
+	b := dict.EncodeIndex(items)
 	if s.t.Version == 2 {
 		return append(binary.BigEndian.AppendUint32(nil, uint32(len(items))), b[2:]...)
 	}
@@ -124,14 +126,14 @@ func (s *subset) index(items [][]byte) []byte {
 // dictionary's length, and all bytes.
 func (s *subset) private(font int) (int, []byte, error) {
 	p := s.t.fonts[font]
-	entries, err := splitDict(p.raw)
+	entries, err := dict.Split(p.raw)
 	if err != nil {
 		return 0, nil, err
 	}
 	var out []byte
 	for _, e := range entries {
-		if e.op != opSubrs {
-			out = append(out, e.raw...)
+		if e.Op != opSubrs {
+			out = append(out, e.Raw...)
 		}
 	}
 	if len(s.locals[font]) == 0 {
@@ -139,7 +141,7 @@ func (s *subset) private(font int) (int, []byte, error) {
 	}
 	// The offset counts from the start of the dictionary, of which it is the last entry.
 	size := len(out) + 6
-	out = append(appendInt32(out, size), opSubrs)
+	out = append(dict.AppendInt32(out, size), opSubrs)
 	return size, append(out, s.subrs(codeLocal, font, p.subrs, s.locals[font])...), nil
 }
 
@@ -147,7 +149,7 @@ func (s *subset) encode() ([]byte, error) {
 	t := s.t
 	charstrings := make([][]byte, len(s.glyphs))
 	for i, g := range s.glyphs {
-		old, _ := t.charstrings.at(g)
+		old, _ := t.charstrings.At(g)
 		charstrings[i] = s.code(codeKey{codeGlyph, 0, g}, old)
 	}
 	charset := s.charset()
@@ -156,9 +158,9 @@ func (s *subset) encode() ([]byte, error) {
 		return nil, err
 	}
 	if t.Version == 1 {
-		top = append(top, dictEntry{op: opCharset, placed: true})
+		top = append(top, dict.Entry{Op: opCharset, Placed: true})
 	}
-	fonts := make([][]dictEntry, len(t.fontRaw))
+	fonts := make([][]dict.Entry, len(t.fontRaw))
 	for _, f := range s.fonts {
 		if f < len(t.fontRaw) {
 			if fonts[f], err = s.dict(t.fontRaw[f]); err != nil {
@@ -168,7 +170,7 @@ func (s *subset) encode() ([]byte, error) {
 	}
 	global := s.subrs(codeGlobal, 0, t.global, s.globals)
 	var store []byte
-	if at := t.top.offset(opVariations); at != 0 {
+	if at := t.top.Offset(opVariations); at != 0 {
 		size, _ := t.v.U16(at)
 		store, _ = t.v.Sub(at, int(size)+2)
 	}
@@ -191,9 +193,9 @@ func (s *subset) encode() ([]byte, error) {
 		}
 		items := make([][]byte, len(s.fonts))
 		for i, f := range s.fonts {
-			items[i] = join(fonts[f], func(op int) []byte {
+			items[i] = dict.Join(fonts[f], func(op int) []byte {
 				if op == opPrivate {
-					return appendInt32(appendInt32(nil, sizes[i]), privateAt[i])
+					return dict.AppendInt32(dict.AppendInt32(nil, sizes[i]), privateAt[i])
 				}
 				return nil
 			})
@@ -202,20 +204,20 @@ func (s *subset) encode() ([]byte, error) {
 	}
 	var storeAt, charsetAt, selectAt, glyphsAt, arrayAt int
 	head := func() []byte {
-		d := join(top, func(op int) []byte {
+		d := dict.Join(top, func(op int) []byte {
 			switch op {
 			case opCharset:
-				return appendInt32(nil, charsetAt)
+				return dict.AppendInt32(nil, charsetAt)
 			case opFDSelect:
-				return appendInt32(nil, selectAt)
+				return dict.AppendInt32(nil, selectAt)
 			case opCharStrings:
-				return appendInt32(nil, glyphsAt)
+				return dict.AppendInt32(nil, glyphsAt)
 			case opFDArray:
-				return appendInt32(nil, arrayAt)
+				return dict.AppendInt32(nil, arrayAt)
 			case opVariations:
-				return appendInt32(nil, storeAt)
+				return dict.AppendInt32(nil, storeAt)
 			case opPrivate:
-				return appendInt32(appendInt32(nil, sizes[0]), privateAt[0])
+				return dict.AppendInt32(dict.AppendInt32(nil, sizes[0]), privateAt[0])
 			}
 			return nil
 		})
@@ -223,9 +225,9 @@ func (s *subset) encode() ([]byte, error) {
 			out := []byte{2, 0, 5, byte(len(d) >> 8), byte(len(d))}
 			return append(append(out, d...), global...)
 		}
-		out := append([]byte{1, 0, 4, 4}, encodeIndex([][]byte{[]byte(t.Name)})...)
-		out = append(out, encodeIndex([][]byte{d})...)
-		out = append(out, encodeIndex(s.strings.list)...)
+		out := append([]byte{1, 0, 4, 4}, dict.EncodeIndex([][]byte{[]byte(t.Name)})...)
+		out = append(out, dict.EncodeIndex([][]byte{d})...)
+		out = append(out, dict.EncodeIndex(s.strings.list)...)
 		return append(out, global...)
 	}
 	at := len(head())
@@ -252,24 +254,24 @@ func (s *subset) encode() ([]byte, error) {
 
 // dict takes a dictionary apart, with its strings in the new pool and without
 // what no longer holds.
-func (s *subset) dict(raw []byte) ([]dictEntry, error) {
-	entries, err := splitDict(raw)
+func (s *subset) dict(raw []byte) ([]dict.Entry, error) {
+	entries, err := dict.Split(raw)
 	if err != nil {
 		return nil, err
 	}
-	var out []dictEntry
+	var out []dict.Entry
 	for _, e := range entries {
-		switch e.op {
+		switch e.Op {
 		case opEncoding, opUniqueID, opXUID:
 			continue
 		case opVersion, opNotice, opFullName, opFamilyName, opWeight, opCopyright, opPostScript, opBaseFont, opFontName:
-			if s.t.Version == 1 && len(e.operands) == 1 {
-				e.raw = appendOperator(appendInt(nil, s.name(e.op, int(e.operands[0]))), e.op)
+			if s.t.Version == 1 && len(e.Operands) == 1 {
+				e.Raw = dict.AppendOperator(dict.AppendInt(nil, s.name(e.Op, int(e.Operands[0]))), e.Op)
 			}
 		case opROS:
-			if len(e.operands) == 3 {
-				b := appendInt(appendInt(nil, s.string(int(e.operands[0]))), s.string(int(e.operands[1])))
-				e.raw = appendOperator(appendInt(b, int(e.operands[2])), e.op)
+			if len(e.Operands) == 3 {
+				b := dict.AppendInt(dict.AppendInt(nil, s.string(int(e.Operands[0]))), s.string(int(e.Operands[1])))
+				e.Raw = dict.AppendOperator(dict.AppendInt(b, int(e.Operands[2])), e.Op)
 			}
 		case opCharset:
 			continue // the top dictionary gets its own
@@ -277,9 +279,9 @@ func (s *subset) dict(raw []byte) ([]dictEntry, error) {
 			if !s.selecting() {
 				continue
 			}
-			e.placed = true
+			e.Placed = true
 		case opPrivate, opCharStrings, opFDArray, opVariations:
-			e.placed = true
+			e.Placed = true
 		}
 		out = append(out, e)
 	}
@@ -291,7 +293,7 @@ func (s *subset) string(sid int) int {
 	if sid < standardStrings {
 		return sid
 	}
-	b, _ := s.t.strings.at(sid - standardStrings)
+	b, _ := s.t.strings.At(sid - standardStrings)
 	return s.strings.number(string(b))
 }
 
@@ -411,7 +413,7 @@ func (s *subset) name(op, sid int) int {
 		return s.strings.number(name)
 	}
 	if op == opFontName && s.oldName != "" {
-		old, _ := s.t.strings.at(sid - standardStrings)
+		old, _ := s.t.strings.At(sid - standardStrings)
 		if rest, ok := strings.CutPrefix(string(old), s.oldName); ok {
 			return s.strings.number(s.t.Name + rest)
 		}

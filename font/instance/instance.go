@@ -64,7 +64,7 @@ func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Result, error) {
 	if err := p.open(o); err != nil {
 		return nil, nil, err
 	}
-	for _, step := range []func() error{p.outlines, p.metrics, p.layout, p.values, p.colors, p.axes, p.styles} {
+	for _, step := range []func() error{p.outlines, p.metrics, p.layout, p.values, p.colors, styling{p}.axes, styling{p}.styles} {
 		if err := step(); err != nil {
 			return nil, nil, err
 		}

@@ -14,8 +14,11 @@ import (
 	"sparecrate/font/variation"
 )
 
+// styling writes what tells of styles: the axes that stay, their names and those of the face.
+type styling struct{ *pinner }
+
 // axes writes fvar, avar and STAT for what is left.
-func (p *pinner) axes() error {
+func (p styling) axes() error {
 	p.put(table.TagAvar, nil)
 	if b := p.font.Table(table.TagSTAT); len(b) > 0 {
 		out, err := p.styleTable(b)
@@ -62,7 +65,7 @@ func fixed(x float64) table.Fixed { return table.Fixed(math.Round(x * 65536)) }
 
 // scale returns the scale of an axis after the change: the old one within the new
 // range, from the new ends and default.
-func (p *pinner) scale(axis int) variation.Scale {
+func (p styling) scale(axis int) variation.Scale {
 	if !p.change[axis].Limited {
 		if axis < len(p.scales) && len(p.scales[axis]) > 0 {
 			return p.scales[axis]
@@ -98,7 +101,7 @@ func (p *pinner) scale(axis int) variation.Scale {
 
 // styleTable writes STAT without the values of places that are left behind; the
 // axes stay, as they are those of the family.
-func (p *pinner) styleTable(b []byte) ([]byte, error) {
+func (p styling) styleTable(b []byte) ([]byte, error) {
 	v := sfnt.View(b)
 	size, _ := v.U16(4)
 	axes, _ := v.U16(6)
@@ -188,7 +191,7 @@ func (p *pinner) styleTable(b []byte) ([]byte, error) {
 
 // styles sets weight, width, slope and names as a static font of the style has
 // them; a font that still varies keeps its names.
-func (p *pinner) styles() error {
+func (p styling) styles() error {
 	os2 := p.editable(table.TagOS2, 68)
 	italic := p.slope(os2)
 	if os2 != nil {
@@ -232,7 +235,7 @@ func (p *pinner) styles() error {
 }
 
 // usual returns where an axis that was asked for starts now.
-func (p *pinner) usual(tag string) (float64, bool) {
+func (p styling) usual(tag string) (float64, bool) {
 	for i, a := range p.fvar.Axes {
 		if a.Tag == sfnt.MakeTag(tag) {
 			return p.limits[i].usually, p.limits[i].given
@@ -242,7 +245,7 @@ func (p *pinner) usual(tag string) (float64, bool) {
 }
 
 // slope settles whether the face leans, by its axes where they were asked for.
-func (p *pinner) slope(os2 []byte) bool {
+func (p styling) slope(os2 []byte) bool {
 	italic := false
 	if os2 != nil {
 		italic = binary.BigEndian.Uint16(os2[62:])&(table.SelectItalic|table.SelectOblique) != 0
@@ -272,7 +275,7 @@ func widthClass(percent float64) uint16 {
 }
 
 // bits sets fsSelection and macStyle by the linked style.
-func (p *pinner) bits(os2 []byte, style string, italic bool) {
+func (p styling) bits(os2 []byte, style string, italic bool) {
 	words := strings.Fields(strings.ToLower(style))
 	bold := slices.Contains(words, "bold")
 	for _, w := range words {
@@ -299,7 +302,7 @@ func (p *pinner) bits(os2 []byte, style string, italic bool) {
 
 // style names the place the font was pinned at: by the instance there, by the
 // styles of STAT, or by words and numbers of the axes.
-func (p *pinner) style(n *table.Name) (style, postScript string) {
+func (p styling) style(n *table.Name) (style, postScript string) {
 	for _, in := range p.fvar.Instances {
 		same := true
 		for i, x := range in.Coordinates {
@@ -380,7 +383,7 @@ func axisWord(tag string, at, usual float64) string {
 }
 
 // unusedNames drops the names of axes and instances that are gone.
-func (p *pinner) unusedNames() error {
+func (p styling) unusedNames() error {
 	n, err := table.ParseName(p.table(table.TagName))
 	if err != nil {
 		return damaged("its names cannot be read", err)

@@ -69,7 +69,7 @@ func NewSetter(t *rules.Table, d *rules.Definitions, script, language sfnt.Tag, 
 			forms[l] = form
 		}
 	}
-	for _, f := range systemFeatures(t, script, language) {
+	for _, f := range t.SystemFeatures(script, language) {
 		add(f)
 	}
 	for l, form := range forms {
@@ -82,48 +82,6 @@ func NewSetter(t *rules.Table, d *rules.Definitions, script, language sfnt.Tag, 
 // Offers reports whether the script and the language have a feature, switched on
 // or not.
 func (s *Setter) Offers(tag sfnt.Tag) bool { return slices.Contains(s.offers, tag) }
-
-// systemFeatures returns the features of a script's language, or of its usual
-// one; of the script DFLT, or else latn, where the script has none.
-func systemFeatures(t *rules.Table, script, language sfnt.Tag) []int {
-	if t.Scripts == 0 {
-		return nil
-	}
-	find := func(tag sfnt.Tag) int {
-		for i := range t.Count(t.Scripts, t.Scripts+2, 6) {
-			if sfnt.Tag(t.U32(t.Scripts+2+6*i)) == tag {
-				return t.Scripts + t.U16(t.Scripts+6+6*i)
-			}
-		}
-		return 0
-	}
-	at := 0
-	for _, tag := range []sfnt.Tag{script, sfnt.MakeTag("DFLT"), sfnt.MakeTag("dflt"), sfnt.MakeTag("latn")} {
-		if at = find(tag); at != 0 {
-			break
-		}
-	}
-	if at == 0 {
-		return nil
-	}
-	system := 0
-	if usual := t.U16(at); usual != 0 {
-		system = at + usual
-	}
-	for i := range t.Count(at+2, at+4, 6) {
-		if sfnt.Tag(t.U32(at+4+6*i)) == language {
-			system = at + t.U16(at+8+6*i)
-		}
-	}
-	if system == 0 {
-		return nil
-	}
-	out := t.Numbers(system+6, t.Count(system+4, system+6, 2))
-	if need := t.U16(system + 2); need != rules.NoRequired {
-		out = append(out, need)
-	}
-	return out
-}
 
 // Set applies the rules to a line, lookup by lookup.
 func (s *Setter) Set(line []Glyph) []Glyph {

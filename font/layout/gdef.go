@@ -16,7 +16,7 @@ func RewriteDefinitions(d *rules.Definitions, p Plan, store []byte) ([]byte, err
 	if len(t.View) == 0 {
 		return nil, nil
 	}
-	r := &rewriter{Plan: p, t: t, classes: map[*rules.Classes]map[int]bool{}}
+	r := glyphKinds{&rewriter{Plan: p, t: t, classes: map[*rules.Classes]map[int]bool{}}}
 	root := &offsets.Node{}
 	root.U16(1, 0)
 	classNodeOf := func(c *rules.Classes) *offsets.Node { return offsets.Classes(r.classMembers(c)) }
@@ -62,7 +62,10 @@ func RewriteDefinitions(d *rules.Definitions, p Plan, store []byte) ([]byte, err
 	return out, t.Err()
 }
 
-func (r *rewriter) markSetTable(sets []int) []byte {
+// glyphKinds writes the tables of GDEF.
+type glyphKinds struct{ *rewriter }
+
+func (r glyphKinds) markSetTable(sets []int) []byte {
 	out := &offsets.Node{}
 	out.U16(1, len(sets))
 	at := 4 + 4*len(sets)
@@ -76,7 +79,7 @@ func (r *rewriter) markSetTable(sets []int) []byte {
 }
 
 // attachList writes the points of glyphs that others may be attached to.
-func (r *rewriter) attachList(at int) *offsets.Node {
+func (r glyphKinds) attachList(at int) *offsets.Node {
 	if at == 0 {
 		return nil
 	}
@@ -113,7 +116,7 @@ func unmarked(glyphs []rules.GlyphID, lists []*offsets.Node) *offsets.Node {
 }
 
 // caretList writes where a text cursor stands within ligatures.
-func (r *rewriter) caretList(at int) *offsets.Node {
+func (r glyphKinds) caretList(at int) *offsets.Node {
 	if at == 0 {
 		return nil
 	}
@@ -137,7 +140,7 @@ func (r *rewriter) caretList(at int) *offsets.Node {
 	return unmarked(all, lists)
 }
 
-func (r *rewriter) caret(at int) *offsets.Node {
+func (r glyphKinds) caret(at int) *offsets.Node {
 	t := r.t
 	n := &offsets.Node{}
 	switch format := t.U16(at); format {

@@ -50,7 +50,7 @@ func (r *rewriter) device(at int) (add int, n *offsets.Node) {
 }
 
 // value reads a ValueRecord; offsets count from parent.
-func (r *rewriter) value(at, format, parent int) (v value) {
+func (r positions) value(at, format, parent int) (v value) {
 	t := r.t
 	for i := range 4 {
 		if format&(1<<i) != 0 {
@@ -100,7 +100,10 @@ func (v *value) put(n *offsets.Node, format int) {
 	}
 }
 
-func (r *rewriter) positioning(kind, at int) *offsets.Node {
+// positions writes the subtables of GPOS.
+type positions struct{ *rewriter }
+
+func (r positions) subtable(kind, at int) *offsets.Node {
 	switch kind {
 	case rules.PosSingle:
 		return r.singleValue(at)
@@ -122,7 +125,7 @@ func (r *rewriter) positioning(kind, at int) *offsets.Node {
 	return nil
 }
 
-func (r *rewriter) singleValue(at int) *offsets.Node {
+func (r positions) singleValue(at int) *offsets.Node {
 	t := r.t
 	format := t.U16(at + 4)
 	glyphs, indices := r.stayList(at + t.U16(at+2))
@@ -164,7 +167,7 @@ func (r *rewriter) singleValue(at int) *offsets.Node {
 	return n
 }
 
-func (r *rewriter) pairs(at int) *offsets.Node {
+func (r positions) pairs(at int) *offsets.Node {
 	type pair struct {
 		second rules.GlyphID
 		a, b   value
@@ -219,7 +222,7 @@ func (r *rewriter) pairs(at int) *offsets.Node {
 
 // pairClasses writes a table of classes by classes, without classes that no
 // glyph has.
-func (r *rewriter) pairClasses(at int) *offsets.Node {
+func (r positions) pairClasses(at int) *offsets.Node {
 	t := r.t
 	formatA, formatB := t.U16(at+4), t.U16(at+6)
 	first, second := t.Classdef(at, t.U16(at+8)), t.Classdef(at, t.U16(at+10))
@@ -300,7 +303,7 @@ func (r *rewriter) pairClasses(at int) *offsets.Node {
 }
 
 // cells reads the values of rows and columns of a class table that starts at.
-func (r *rewriter) cells(at int, rows, columns []int, countB, formatA, formatB int, do func(a, b value)) {
+func (r positions) cells(at int, rows, columns []int, countB, formatA, formatB int, do func(a, b value)) {
 	size := rules.ValueSize(formatA) + rules.ValueSize(formatB)
 	for _, a := range rows {
 		for _, b := range columns {
@@ -311,7 +314,7 @@ func (r *rewriter) cells(at int, rows, columns []int, countB, formatA, formatB i
 }
 
 // anchor reads an anchor, nil for the offset of nothing.
-func (r *rewriter) anchor(parent, offset int) *offsets.Node {
+func (r positions) anchor(parent, offset int) *offsets.Node {
 	if offset == 0 {
 		return nil
 	}
@@ -346,7 +349,7 @@ func (r *rewriter) anchor(parent, offset int) *offsets.Node {
 	return n
 }
 
-func (r *rewriter) cursive(at int) *offsets.Node {
+func (r positions) cursive(at int) *offsets.Node {
 	t := r.t
 	all, indices := r.stayList(at + t.U16(at+2))
 	var glyphs []rules.GlyphID
@@ -376,7 +379,7 @@ func (r *rewriter) cursive(at int) *offsets.Node {
 
 // marks writes attachment of marks to bases, ligatures or marks; bases writes
 // the array of what they are attached to.
-func (r *rewriter) marks(at int, bases func(array, classes int, indices []int) ([]int, *offsets.Node)) *offsets.Node {
+func (r positions) marks(at int, bases func(array, classes int, indices []int) ([]int, *offsets.Node)) *offsets.Node {
 	t := r.t
 	classes := t.U16(at + 6)
 	markGlyphs, markIndices := r.stayList(at + t.U16(at+2))
@@ -418,7 +421,7 @@ func (r *rewriter) marks(at int, bases func(array, classes int, indices []int) (
 	return n
 }
 
-func (r *rewriter) baseArray(array, classes int, indices []int) ([]int, *offsets.Node) {
+func (r positions) baseArray(array, classes int, indices []int) ([]int, *offsets.Node) {
 	t := r.t
 	count := t.Count(array, array+2, 2*classes)
 	var kept []int
@@ -446,7 +449,7 @@ func (r *rewriter) baseArray(array, classes int, indices []int) ([]int, *offsets
 	return kept, n
 }
 
-func (r *rewriter) ligatureArray(array, classes int, indices []int) ([]int, *offsets.Node) {
+func (r positions) ligatureArray(array, classes int, indices []int) ([]int, *offsets.Node) {
 	t := r.t
 	count := t.Count(array, array+2, 2)
 	var kept []int

@@ -10,14 +10,17 @@ func (r *rewriter) subtable(kind, at int) (n *offsets.Node, does bool) {
 		return r.context(at, chain)
 	}
 	if r.t.Gpos {
-		n = r.positioning(kind, at)
+		n = positions{r}.subtable(kind, at)
 	} else {
-		n = r.substitution(kind, at)
+		n = substitutions{r}.subtable(kind, at)
 	}
 	return n, n != nil
 }
 
-func (r *rewriter) substitution(kind, at int) *offsets.Node {
+// substitutions writes the subtables of GSUB.
+type substitutions struct{ *rewriter }
+
+func (r substitutions) subtable(kind, at int) *offsets.Node {
 	switch kind {
 	case rules.SubSingle:
 		return r.single(at)
@@ -34,7 +37,7 @@ func (r *rewriter) substitution(kind, at int) *offsets.Node {
 	return nil
 }
 
-func (r *rewriter) single(at int) *offsets.Node {
+func (r substitutions) single(at int) *offsets.Node {
 	t := r.t
 	format := t.U16(at)
 	var from, to []rules.GlyphID
@@ -76,7 +79,7 @@ func (r *rewriter) single(at int) *offsets.Node {
 
 // sequences writes multiple and alternate substitution, which look the same:
 // all outputs must stay for the first, any for the second.
-func (r *rewriter) sequences(at int, all bool) *offsets.Node {
+func (r substitutions) sequences(at int, all bool) *offsets.Node {
 	t := r.t
 	var from []rules.GlyphID
 	var lists []*offsets.Node
@@ -122,7 +125,7 @@ func listed(format int, glyphs []rules.GlyphID, lists []*offsets.Node) *offsets.
 	return n
 }
 
-func (r *rewriter) ligatures(at int) *offsets.Node {
+func (r substitutions) ligatures(at int) *offsets.Node {
 	t := r.t
 	var from []rules.GlyphID
 	var sets []*offsets.Node
@@ -154,7 +157,7 @@ func (r *rewriter) ligatures(at int) *offsets.Node {
 	return listed(1, from, sets)
 }
 
-func (r *rewriter) ligature(at int) *offsets.Node {
+func (r substitutions) ligature(at int) *offsets.Node {
 	t := r.t
 	to, ok := r.stays(rules.GlyphID(t.U16(at)))
 	n := t.U16(at + 2)
@@ -174,7 +177,7 @@ func (r *rewriter) ligature(at int) *offsets.Node {
 	return one
 }
 
-func (r *rewriter) reverse(at int) *offsets.Node {
+func (r substitutions) reverse(at int) *offsets.Node {
 	t := r.t
 	var around [2][]*offsets.Node
 	place := at + 4

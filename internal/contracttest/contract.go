@@ -6,8 +6,6 @@ import (
 	"bytes"
 	"io"
 	"net/http"
-	"path/filepath"
-	"runtime"
 	"strings"
 	"sync"
 	"testing"
@@ -16,11 +14,12 @@ import (
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/getkin/kin-openapi/routers/legacy"
+
+	"sparecrate/api"
 )
 
 var contract = sync.OnceValues(func() (routers.Router, error) {
-	_, here, _, _ := runtime.Caller(0)
-	doc, err := openapi3.NewLoader().LoadFromFile(filepath.Join(filepath.Dir(here), "../../api/openapi.yaml"))
+	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	if err != nil {
 		return nil, err
 	}

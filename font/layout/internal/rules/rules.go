@@ -11,6 +11,7 @@ type Match struct {
 
 type matchKind uint8
 
+// What a Match names.
 const (
 	MatchGlyph matchKind = iota
 	MatchClass

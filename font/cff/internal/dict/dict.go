@@ -1,4 +1,7 @@
-package cff
+// Package dict reads and writes what the tables of PostScript outlines are made
+// of: the lists (INDEX) and dictionaries (DICT) of Adobe's Technical Note 5176,
+// sections 4 and 5, and the wider lists of CFF2.
+package dict
 
 import (
 	"fmt"
@@ -7,47 +10,55 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// index is an INDEX: a list of byte strings (TN 5176, section 5).
-type index struct {
+// ErrDamaged says that outlines do not follow their specification; it wraps sfnt.ErrDamaged.
+var ErrDamaged = sfnt.Damaged("the PostScript outlines are damaged")
+
+const (
+	escape         = 12 // begins an operator of two bytes
+	maxDictEntries = 512
+)
+
+// Index is an INDEX: a list of byte strings (TN 5176, section 5).
+type Index struct {
 	v            sfnt.View
-	count, size  int
+	Count, size  int
 	offsets, end int // of the list of offsets, and of the byte before the data
 }
 
-// readIndex reads the frame of an INDEX and gives the offset behind it; wide is
+// ReadIndex reads the frame of an INDEX and gives the offset behind it; wide is
 // for the 32-bit count of CFF2.
-func readIndex(v sfnt.View, at int, wide bool) (index, int, error) {
-	damaged := fmt.Errorf("%w: a list in it runs past its end", errDamaged)
+func ReadIndex(v sfnt.View, at int, wide bool) (Index, int, error) {
+	damaged := fmt.Errorf("%w: a list in it runs past its end", ErrDamaged)
 	var count int
 	if wide {
 		n, ok := v.U32(at)
 		if !ok {
-			return index{}, 0, damaged
+			return Index{}, 0, damaged
 		}
 		count, at = int(n), at+4
 	} else {
 		n, ok := v.U16(at)
 		if !ok {
-			return index{}, 0, damaged
+			return Index{}, 0, damaged
 		}
 		count, at = int(n), at+2
 	}
 	if count == 0 {
-		return index{}, at, nil
+		return Index{}, at, nil
 	}
 	size, ok := v.U8(at)
 	if !ok || size < 1 || size > 4 || count >= len(v)/int(size) {
-		return index{}, 0, damaged
+		return Index{}, 0, damaged
 	}
-	x := index{v: v, count: count, size: int(size), offsets: at + 1, end: at + int(size)*(count+1)}
+	x := Index{v: v, Count: count, size: int(size), offsets: at + 1, end: at + int(size)*(count+1)}
 	last := x.offset(count)
 	if _, ok := v.Sub(x.end+1, last-1); !ok {
-		return index{}, 0, damaged
+		return Index{}, 0, damaged
 	}
 	return x, x.end + last, nil
 }
 
-func (x index) offset(i int) int {
+func (x Index) offset(i int) int {
 	n := 0
 	for k := range x.size {
 		b, _ := x.v.U8(x.offsets + i*x.size + k)
@@ -56,9 +67,9 @@ func (x index) offset(i int) int {
 	return n
 }
 
-// at returns item i, false where it lies outside.
-func (x index) at(i int) ([]byte, bool) {
-	if i < 0 || i >= x.count {
+// At returns item i, false where it lies outside.
+func (x Index) At(i int) ([]byte, bool) {
+	if i < 0 || i >= x.Count {
 		return nil, false
 	}
 	from, to := x.offset(i), x.offset(i+1)
@@ -68,39 +79,41 @@ func (x index) at(i int) ([]byte, bool) {
 	return x.v.Sub(x.end+from, to-from)
 }
 
-// dict is a DICT: operands by operator (TN 5176, section 4).
-type dict map[int][]float64
+// Dict is a DICT: operands by operator (TN 5176, section 4).
+type Dict map[int][]float64
 
-func (d dict) number(op int, otherwise float64) float64 {
+// Number is the last operand of an operator, or otherwise where it has none.
+func (d Dict) Number(op int, otherwise float64) float64 {
 	if n := d[op]; len(n) > 0 {
 		return n[len(n)-1]
 	}
 	return otherwise
 }
 
-// offset is a place in the table, 0 for none.
-func (d dict) offset(op int) int {
-	n := d.number(op, 0)
+// Offset is a place in the table, 0 for none.
+func (d Dict) Offset(op int) int {
+	n := d.Number(op, 0)
 	if n < 0 || n > math.MaxInt32 {
 		return 0
 	}
 	return int(n)
 }
 
-func readDict(b []byte) (dict, error) {
-	entries, err := splitDict(b)
+// Read reads a dictionary. The error wraps sfnt.ErrDamaged.
+func Read(b []byte) (Dict, error) {
+	entries, err := Split(b)
 	if err != nil {
 		return nil, err
 	}
-	d := dict{}
+	d := Dict{}
 	for _, e := range entries {
-		d[e.op] = e.operands
+		d[e.Op] = e.Operands
 	}
 	return d, nil
 }
 
-// integer reads an operand of a dictionary that starts at offset at.
-func integer(v sfnt.View, at int) (n, next int, ok bool) {
+// Integer reads an operand of a dictionary that starts at offset at.
+func Integer(v sfnt.View, at int) (n, next int, ok bool) {
 	c, _ := v.U8(at)
 	b, _ := v.U8(at + 1)
 	switch {
@@ -164,18 +177,18 @@ func realNumber(v sfnt.View, at int) (float64, int) {
 	return sign * mantissa * math.Pow(10, exponentSign*exponent-scale), at
 }
 
-// dictEntry is an operator of a dictionary with its operands, as bytes too.
-type dictEntry struct {
-	op       int
-	operands []float64
-	raw      []byte
-	placed   bool // the operands are a place, which is filled in when it is known
+// Entry is an operator of a dictionary with its operands, as bytes too.
+type Entry struct {
+	Op       int
+	Operands []float64
+	Raw      []byte
+	Placed   bool // the operands are a place, which is filled in when it is known
 }
 
-// splitDict takes a dictionary apart in its order.
-func splitDict(b []byte) ([]dictEntry, error) {
+// Split takes a dictionary apart in its order.
+func Split(b []byte) ([]Entry, error) {
 	v := sfnt.View(b)
-	var out []dictEntry
+	var out []Entry
 	var operands []float64
 	from := 0
 	for at := 0; at < len(b); {
@@ -184,26 +197,26 @@ func splitDict(b []byte) ([]dictEntry, error) {
 		case c <= 27:
 			op := int(c)
 			at++
-			if c == csEscape {
+			if c == escape {
 				next, ok := v.U8(at)
 				if !ok {
-					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", errDamaged)
+					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", ErrDamaged)
 				}
-				op = csEscape<<8 | int(next)
+				op = escape<<8 | int(next)
 				at++
 			}
-			out = append(out, dictEntry{op: op, operands: operands, raw: b[from:at]})
+			out = append(out, Entry{Op: op, Operands: operands, Raw: b[from:at]})
 			if len(out) > maxDictEntries {
-				return nil, fmt.Errorf("%w: a dictionary has too many entries", errDamaged)
+				return nil, fmt.Errorf("%w: a dictionary has too many entries", ErrDamaged)
 			}
 			operands, from = nil, at
 		case c == 30:
 			n, next := realNumber(v, at+1)
 			operands, at = append(operands, n), min(next, len(b))
 		default:
-			n, next, ok := integer(v, at)
+			n, next, ok := Integer(v, at)
 			if !ok {
-				return nil, fmt.Errorf("%w: a dictionary cannot be read", errDamaged)
+				return nil, fmt.Errorf("%w: a dictionary cannot be read", ErrDamaged)
 			}
 			operands, at = append(operands, float64(n)), next
 		}
@@ -211,22 +224,23 @@ func splitDict(b []byte) ([]dictEntry, error) {
 	return out, nil
 }
 
-// join writes a dictionary; place gives the operands of entries that are placed.
-func join(entries []dictEntry, place func(op int) []byte) []byte {
+// Join writes a dictionary; place gives the operands of entries that are placed.
+func Join(entries []Entry, place func(op int) []byte) []byte {
 	var out []byte
 	for _, e := range entries {
-		if !e.placed {
-			out = append(out, e.raw...)
+		if !e.Placed {
+			out = append(out, e.Raw...)
 			continue
 		}
-		out = appendOperator(append(out, place(e.op)...), e.op)
+		out = AppendOperator(append(out, place(e.Op)...), e.Op)
 	}
 	return out
 }
 
-func appendOperator(out []byte, op int) []byte {
+// AppendOperator writes an operator of one or two bytes.
+func AppendOperator(out []byte, op int) []byte {
 	if op > 0xFF {
-		return append(out, csEscape, byte(op))
+		return append(out, escape, byte(op))
 	}
 	return append(out, byte(op))
 }

@@ -1,4 +1,4 @@
-package cff
+package dict
 
 import (
 	"encoding/binary"
@@ -28,17 +28,17 @@ func written(n int) []byte {
 func TestEveryFormOfANumber(t *testing.T) {
 	for _, n := range []int{-2147483648, -70000, -32769, -32768, -1132, -1131, -1000, -876, -875, -620, -619, -364, -363, -109, -108, -107, -1, 0, 1, 107, 108, 109, 363, 364, 619, 620, 875, 876, 1131, 1132, 32767, 32768, 70000, 2147483647} {
 		b := written(n)
-		got, next, ok := integer(sfnt.View(append(b, 0xFF)), 0)
+		got, next, ok := Integer(sfnt.View(append(b, 0xFF)), 0)
 		assert.True(t, ok, "%d", n)
 		assert.Equal(t, n, got)
 		assert.Equal(t, len(b), next, "%d", n)
 		if len(b) > 1 {
-			_, _, ok = integer(sfnt.View(b[:len(b)-1]), 0)
+			_, _, ok = Integer(sfnt.View(b[:len(b)-1]), 0)
 			assert.False(t, ok, "%d cut off", n)
 		}
 	}
 	for _, c := range []byte{0, 21, 22, 27, 30, 31, 255} {
-		_, next, ok := integer(sfnt.View([]byte{c, 1, 2, 3, 4}), 0)
+		_, next, ok := Integer(sfnt.View([]byte{c, 1, 2, 3, 4}), 0)
 		assert.False(t, ok, "%d begins no number", c)
 		assert.Zero(t, next)
 	}
