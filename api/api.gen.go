@@ -735,6 +735,7 @@ func (e Renewal) Valid() bool {
 const (
 	RoleAdmin  Role = "admin"
 	RoleEditor Role = "editor"
+	RoleGuest  Role = "guest"
 	RoleViewer Role = "viewer"
 )
 
@@ -744,6 +745,8 @@ func (e Role) Valid() bool {
 	case RoleAdmin:
 		return true
 	case RoleEditor:
+		return true
+	case RoleGuest:
 		return true
 	case RoleViewer:
 		return true
@@ -1101,6 +1104,10 @@ type AddedHosted struct {
 
 // AddedPerson defines model for AddedPerson.
 type AddedPerson struct {
+	// Invited The one-time password was sent by e-mail
+	Invited bool `json:"invited"`
+
+	// OneTimePassword Empty where it was sent
 	OneTimePassword string `json:"oneTimePassword"`
 	Person          Person `json:"person"`
 }
@@ -2627,9 +2634,25 @@ type NewOwner struct {
 
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
-	Email string `json:"email"`
-	Name  string `json:"name"`
-	Role  Role   `json:"role"`
+	// Clients Limits the person to these clients; one who sees all when left out. A guest has exactly one
+	Clients *[]int64 `json:"clients,omitempty"`
+
+	// Documents Sees the documents of licenses and families; when left out, whoever sees all clients does
+	Documents *bool  `json:"documents,omitempty"`
+	Email     string `json:"email"`
+
+	// EndsOn The last day of the account
+	EndsOn *openapi_types.Date `json:"endsOn,omitempty"`
+
+	// Invite Sends the one-time password to the person by e-mail
+	Invite *bool  `json:"invite,omitempty"`
+	Name   string `json:"name"`
+
+	// Prices Sees what licenses cost; when left out, whoever sees all clients does
+	Prices *bool `json:"prices,omitempty"`
+
+	// Role A guest is one of a client's own people, who sees its shortlists, style guides and packs
+	Role Role `json:"role"`
 }
 
 // NewSavedSearch defines model for NewSavedSearch.
@@ -2695,9 +2718,18 @@ type NewTemplate struct {
 
 // NewToken defines model for NewToken.
 type NewToken struct {
+	// Clients Limits the token to these clients; as its person when left out
+	Clients *[]int64 `json:"clients,omitempty"`
+
 	// Days How many days it lasts; 90 when left out
-	Days *int   `json:"days,omitempty"`
-	Name string `json:"name"`
+	Days *int `json:"days,omitempty"`
+
+	// Documents May see documents, as far as its person may; yes when left out
+	Documents *bool  `json:"documents,omitempty"`
+	Name      string `json:"name"`
+
+	// Prices May see what licenses cost, as far as its person may; yes when left out
+	Prices *bool `json:"prices,omitempty"`
 
 	// Scope What a token may do - read only, what an editor may, or what an admin may; never more than its person
 	Scope *TokenScope `json:"scope,omitempty"`
@@ -2869,15 +2901,32 @@ type PermissionLevel string
 
 // Person defines model for Person.
 type Person struct {
+	// Clients Those the person is limited to
+	Clients []Ref `json:"clients"`
+
 	// Closed The account can do nothing
-	Closed bool   `json:"closed"`
-	Email  string `json:"email"`
-	Id     int64  `json:"id"`
+	Closed bool `json:"closed"`
+
+	// Documents Sees the documents of licenses and families
+	Documents bool   `json:"documents"`
+	Email     string `json:"email"`
+
+	// EndsOn The last day of the account; without end when left out
+	EndsOn *openapi_types.Date `json:"endsOn,omitempty"`
+	Id     int64               `json:"id"`
+
+	// Limited Sees only what is of the clients given
+	Limited bool `json:"limited"`
 
 	// MustChangePassword The password is a one-time one; nothing but changing it is possible
 	MustChangePassword bool   `json:"mustChangePassword"`
 	Name               string `json:"name"`
-	Role               Role   `json:"role"`
+
+	// Prices Sees what licenses cost
+	Prices bool `json:"prices"`
+
+	// Role A guest is one of a client's own people, who sees its shortlists, style guides and packs
+	Role Role `json:"role"`
 
 	// Weekly Gets the due list by e-mail
 	Weekly bool `json:"weekly"`
@@ -2885,9 +2934,24 @@ type Person struct {
 
 // PersonChange defines model for PersonChange.
 type PersonChange struct {
-	Closed *bool   `json:"closed,omitempty"`
-	Name   *string `json:"name,omitempty"`
-	Role   *Role   `json:"role,omitempty"`
+	// AllClients Lifts the limit; not together with clients
+	AllClients *bool `json:"allClients,omitempty"`
+
+	// Clients Limits the person to these clients
+	Clients   *[]int64 `json:"clients,omitempty"`
+	Closed    *bool    `json:"closed,omitempty"`
+	Documents *bool    `json:"documents,omitempty"`
+
+	// EndsOn The last day of the account
+	EndsOn *openapi_types.Date `json:"endsOn,omitempty"`
+	Name   *string             `json:"name,omitempty"`
+
+	// NoEnd The account has no last day; not together with endsOn
+	NoEnd  *bool `json:"noEnd,omitempty"`
+	Prices *bool `json:"prices,omitempty"`
+
+	// Role A guest is one of a client's own people, who sees its shortlists, style guides and packs
+	Role *Role `json:"role,omitempty"`
 }
 
 // PersonList defines model for PersonList.
@@ -3281,7 +3345,7 @@ type Reshaped struct {
 	Verdict        VerdictState `json:"verdict"`
 }
 
-// Role defines model for Role.
+// Role A guest is one of a client's own people, who sees its shortlists, style guides and packs
 type Role string
 
 // RoleAssignment defines model for RoleAssignment.
@@ -3800,12 +3864,22 @@ type TermState string
 
 // Token defines model for Token.
 type Token struct {
-	CreatedAt  time.Time  `json:"createdAt"`
+	Clients   []Ref     `json:"clients"`
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Documents Sees the documents of licenses and families
+	Documents  bool       `json:"documents"`
 	ExpiresAt  time.Time  `json:"expiresAt"`
 	Id         int64      `json:"id"`
 	LastUsedAt *time.Time `json:"lastUsedAt,omitempty"`
-	Name       string     `json:"name"`
-	Person     Ref        `json:"person"`
+
+	// Limited Sees only what is of the clients given
+	Limited bool   `json:"limited"`
+	Name    string `json:"name"`
+	Person  Ref    `json:"person"`
+
+	// Prices Sees what licenses cost
+	Prices bool `json:"prices"`
 
 	// Scope What a token may do - read only, what an editor may, or what an admin may; never more than its person
 	Scope TokenScope `json:"scope"`

@@ -8,6 +8,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/scope"
 )
 
 // FindClient returns a client by number or name; the studio for an empty text.
@@ -39,6 +40,23 @@ func ClientOf(ctx context.Context, s *store.Store, field string, id int64) (*sto
 	return found, err
 }
 
+// AsSeenBy returns a context whose statements see what a person sees.
+func AsSeenBy(ctx context.Context, p *store.Person) context.Context {
+	if p == nil || !p.Limited {
+		return ctx
+	}
+	return scope.Limited(ctx, Each(p.Clients, func(c store.Client) int64 { return c.ID }))
+}
+
+// Within refuses what concerns a client that somebody is not limited to. The studio itself
+// is seen by all, and changed only by those who see everything.
+func Within(ctx context.Context, c *store.Client) error {
+	if scope.Of(ctx).Has(c.ID) {
+		return nil
+	}
+	return Problem(Forbidden, "other-client", "%s is not among the clients that your account is limited to. Ask an admin of the studio.", c.Name)
+}
+
 // Open refuses changes to what belongs to a client that is closed.
 func Open(c *store.Client) error {
 	if c.ClosedAt == nil {
@@ -52,6 +70,9 @@ func Open(c *store.Client) error {
 func OpenClient(ctx context.Context, s *store.Store, text string) (*store.Client, error) {
 	found, err := FindClient(ctx, s, text)
 	if err == nil {
+		err = Within(ctx, found)
+	}
+	if err == nil {
 		err = Open(found)
 	}
 	return found, err
@@ -61,13 +82,21 @@ func OpenClient(ctx context.Context, s *store.Store, text string) (*store.Client
 func OpenClientOf(ctx context.Context, s *store.Store, field string, id int64) (*store.Client, error) {
 	found, err := ClientOf(ctx, s, field, id)
 	if err == nil {
+		err = Within(ctx, found)
+	}
+	if err == nil {
 		err = Open(found)
 	}
 	return found, err
 }
 
 // ClientRef returns a client as other things name it.
-func ClientRef(c store.Client) api.Ref { return api.Ref{Id: c.ID, Name: c.Name} }
+func ClientRef(c store.Client) api.Ref {
+	if c.ID == 0 { // one that whoever asks does not see
+		return api.Ref{Name: "Another client"}
+	}
+	return api.Ref{Id: c.ID, Name: c.Name}
+}
 
 // EachFamily does something with each of some families, one after the other, and tells which
 // were done and why others were not. An error that is nobody's mistake ends it.

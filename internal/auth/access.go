@@ -56,7 +56,7 @@ func (c *Auth) FirstStart(ctx context.Context, studio, name, email string) (pass
 		if err := tx.AddClient(ctx, &store.Client{Name: studio, Studio: true}); err != nil {
 			return err
 		}
-		admin := store.Person{Name: name, Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
+		admin := store.Person{Name: name, Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now(), Prices: true, Documents: true}
 		if err := accountdb.In(tx).AddPerson(ctx, &admin); err != nil {
 			return err
 		}
@@ -121,6 +121,9 @@ func (c *Auth) SignIn(ctx context.Context, place, email, password string) (*stor
 			return nil, err
 		}
 	}
+	if over(p, c.now()) {
+		return nil, app.Problem(app.Unauthenticated, "account-ended", "This account ended on %s. Ask the studio to prolong it.", lastDay(*p).Format("2 January 2006"))
+	}
 	if p.PasswordEnds != nil && p.PasswordEnds.Before(c.now()) {
 		return nil, app.Problem(app.Unauthenticated, "password-expired", "This one-time password has expired. Ask an admin for a new one; on the service's machine, `sparecrate admin reset` makes one for an admin.")
 	}
@@ -164,17 +167,20 @@ func PlaceOf(address string) string {
 // account is closed or all its sessions were ended since.
 func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.Person, error) {
 	p, err := accountdb.In(c.store).Person(ctx, id)
-	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || p.Turn != turn) {
+	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || p.Turn != turn || over(p, c.now())) {
 		return nil, nil
 	}
-	return p, err
+	if err != nil {
+		return nil, err
+	}
+	return c.withLimits(ctx, p)
 }
 
 // PersonByToken returns the person a token's secret stands for, with no more rights
 // than the token's scope has.
 func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
 	t, err := accountdb.In(c.store).TokenByHash(ctx, SecretHash(secret))
-	if errors.Is(err, store.ErrNotFound) || err == nil && t.Person.ClosedAt != nil {
+	if errors.Is(err, store.ErrNotFound) || err == nil && (t.Person.ClosedAt != nil || over(&t.Person, c.now())) {
 		return nil, app.Problem(app.Unauthenticated, "unknown-token", "This token is not known; it may have been revoked, or the password was changed.")
 	}
 	if err != nil {
@@ -192,6 +198,15 @@ func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person,
 	}
 	p := t.Person
 	p.Token = t
+	if _, err := c.withLimits(ctx, &p); err != nil {
+		return nil, err
+	}
+	if t.Limited {
+		if t.Clients, err = accountdb.In(c.store).ClientsOfToken(ctx, t.ID); err != nil {
+			return nil, err
+		}
+	}
+	narrowed(&p, t)
 	if t.Scope != string(api.ScopeAdmin) && p.Role == string(api.RoleAdmin) {
 		p.Role = string(api.RoleEditor)
 	}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"sparecrate/internal/app"
+	"sparecrate/internal/mail"
 	"sparecrate/internal/store"
 )
 
@@ -15,9 +16,11 @@ type Auth struct {
 	store *store.Store
 	now   func() time.Time
 	note  app.Noter
+	mail  mail.Config // by which invitations leave
+	at    string      // the service's address, as invitations give it
 }
 
 // New returns the people of a database. now is the clock.
-func New(s *store.Store, now func() time.Time) *Auth {
-	return &Auth{store: s, now: now, note: app.Notes(now)}
+func New(s *store.Store, now func() time.Time, limits app.Limits) *Auth {
+	return &Auth{store: s, now: now, note: app.Notes(now), mail: limits.Mail, at: limits.Address}
 }

@@ -1,6 +1,7 @@
 package auth
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -10,6 +11,8 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
+	mailer "sparecrate/internal/mail"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
 )
@@ -20,6 +23,13 @@ func (c *Auth) People(ctx context.Context, p *store.Person) ([]api.Person, error
 		return nil, err
 	}
 	people, err := accountdb.In(c.store).People(ctx)
+	if err != nil {
+		return nil, err
+	}
+	limited, err := accountdb.In(c.store).ClientsOfPeople(ctx, nil)
+	for i := range people {
+		people[i].Clients = limited[people[i].ID]
+	}
 	return app.Each(people, personView), err
 }
 
@@ -50,12 +60,34 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 		return nil, err
 	}
 	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
+	if err := c.limits(ctx, &added, n); err != nil {
+		return nil, err
+	}
+	invite := n.Invite != nil && *n.Invite
+	if invite && c.mail.Server == "" {
+		return nil, app.InvalidField("invite", "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Add the person without an invitation and pass the password on, or ask whoever runs the service to set --mail-server.")
+	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		added.ID = 0
 		if err := accountdb.In(tx).AddPerson(ctx, &added); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "added person", name, string(n.Role))
+		if err := c.note(ctx, tx, p, "added person", name, strings.Trim(string(n.Role)+", "+seenBy(&added), ", ")); err != nil {
+			return err
+		}
+		if !invite {
+			return nil
+		}
+		studio, err := tx.Studio(ctx)
+		if err != nil {
+			return err
+		}
+		// Sent before the account is there for good: without the e-mail it is of no use.
+		letter := mailer.Letter{To: email, Subject: "Your account in the font catalog of " + studio.Name, Text: invitation(p, &added, studio.Name, c.at, secret)}
+		if err := c.mail.Send(ctx, letter); err != nil {
+			return app.Problem(app.Conflict, "mail-refused", "The invitation could not be sent, so the person was not added: %s", sentence.Of(err))
+		}
+		return nil
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("email", "email-taken", "An account with %s already exists.", email)
@@ -63,7 +95,10 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 	if err != nil {
 		return nil, err
 	}
-	return &api.AddedPerson{Person: personView(added), OneTimePassword: secret}, nil
+	if invite {
+		secret = ""
+	}
+	return &api.AddedPerson{Person: personView(added), OneTimePassword: secret, Invited: invite}, nil
 }
 
 // oneTime returns a one-time password and its hash.
@@ -75,7 +110,7 @@ func oneTime(ctx context.Context) (secret, hash string, err error) {
 
 func isRole(r api.Role) error {
 	if !r.Valid() {
-		return app.InvalidField("role", "bad-role", "%q is not a role; choose viewer, editor or admin.", r)
+		return app.InvalidField("role", "bad-role", "%q is not a role; choose guest, viewer, editor or admin.", r)
 	}
 	return nil
 }
@@ -97,6 +132,9 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 		if err != nil {
 			return app.Explain(err, "person")
 		}
+		if was, err = c.withLimits(ctx, was); err != nil {
+			return err
+		}
 		next := *was
 		if change.Name != nil {
 			if next.Name, err = app.RequiredText("name", *change.Name); err != nil {
@@ -110,6 +148,9 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 			if next.Role = string(*change.Role); p.Token != nil && *change.Role == api.RoleAdmin && next.Role != was.Role {
 				return needsPassword("A token cannot make a person an admin. Sign in with your password.")
 			}
+		}
+		if err := c.changeLimits(ctx, tx, &next, change); err != nil {
+			return err
 		}
 		closes := change.Closed != nil && *change.Closed && was.ClosedAt == nil
 		opens := change.Closed != nil && !*change.Closed && was.ClosedAt != nil
@@ -125,6 +166,14 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 				return err
 			}
 			if err := c.note(ctx, tx, p, "changed person", next.Name, accountChanges(was, &next)); err != nil {
+				return err
+			}
+		}
+		if !sameLimits(was, &next) {
+			if err := accountdb.In(tx).SetLimits(ctx, &next); err != nil {
+				return err
+			}
+			if err := c.note(ctx, tx, p, "changed limits", next.Name, cmp.Or(seenBy(&next), "none")); err != nil {
 				return err
 			}
 		}
@@ -148,6 +197,9 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 		return err
 	})
 	if err != nil {
+		return nil, err
+	}
+	if now, err = c.withLimits(ctx, now); err != nil {
 		return nil, err
 	}
 	v := personView(*now)
@@ -245,5 +297,8 @@ func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret st
 }
 
 func personView(p store.Person) api.Person {
-	return api.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly, Closed: p.ClosedAt != nil}
+	return api.Person{
+		Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly, Closed: p.ClosedAt != nil,
+		Limited: p.Limited, Clients: app.Each(p.Clients, app.ClientRef), Prices: p.Prices, Documents: p.Documents, EndsOn: lastDay(p),
+	}
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"slices"
+	"strings"
 	"time"
 
 	"sparecrate/api"
@@ -31,13 +32,19 @@ func (c *Auth) Tokens(ctx context.Context, p *store.Person, everyone bool) ([]ap
 	}
 	if everyone {
 		tokens, err := accountdb.In(c.store).AllTokens(ctx)
-		return app.Each(tokens, tokenView), err
+		if err != nil {
+			return nil, err
+		}
+		return c.tokenViews(ctx, tokens)
 	}
 	tokens, err := accountdb.In(c.store).Tokens(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
 	for i := range tokens {
 		tokens[i].Person = *p
 	}
-	return app.Each(tokens, tokenView), err
+	return c.tokenViews(ctx, tokens)
 }
 
 // AddToken makes a token; the secret is returned this once. A token makes only tokens of
@@ -82,6 +89,9 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 		}
 		t.ParentID = &by.ID
 	}
+	if err := c.tokenLimits(ctx, p, &t, n); err != nil {
+		return nil, err
+	}
 	secret := secretPrefix + rand.Text() + rand.Text()
 	t.Hash = SecretHash(secret)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
@@ -89,7 +99,7 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 		if err := accountdb.In(tx).AddToken(ctx, &t); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "created token", name, string(scope)+", until "+t.ExpiresAt.Format(time.DateOnly))
+		return c.note(ctx, tx, p, "created token", name, strings.Trim(string(scope)+", until "+t.ExpiresAt.Format(time.DateOnly)+", "+sees(t.Limited, t.Clients, t.Prices, t.Documents, nil), ", "))
 	})
 	if err != nil {
 		return nil, err
@@ -128,9 +138,19 @@ func needsPassword(format string, args ...any) error {
 	return app.Problem(app.Forbidden, "password-needed", format, args...)
 }
 
+// tokenViews shows tokens with the clients that they are limited to.
+func (c *Auth) tokenViews(ctx context.Context, tokens []store.Token) ([]api.Token, error) {
+	limited, err := accountdb.In(c.store).ClientsOfTokens(ctx, app.Each(tokens, func(t store.Token) int64 { return t.ID }))
+	for i := range tokens {
+		tokens[i].Clients = limited[tokens[i].ID]
+	}
+	return app.Each(tokens, tokenView), err
+}
+
 func tokenView(t store.Token) api.Token {
 	return api.Token{
 		Id: t.ID, Name: t.Name, Scope: api.TokenScope(t.Scope), Person: api.Ref{Id: t.PersonID, Name: t.Person.Name},
 		CreatedAt: t.CreatedAt, ExpiresAt: t.ExpiresAt, LastUsedAt: t.LastUsedAt,
+		Limited: t.Limited, Clients: app.Each(t.Clients, app.ClientRef), Prices: t.Prices, Documents: t.Documents,
 	}
 }

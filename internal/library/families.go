@@ -32,7 +32,7 @@ func (lib *Library) Family(ctx context.Context, p *store.Person, id int64) (*api
 
 func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
 	f := page.Family
-	weighed, err := lib.usage.WeighFamily(page)
+	weighed, err := lib.usage.WeighFamily(ctx, page)
 	if err != nil {
 		return nil, err
 	}

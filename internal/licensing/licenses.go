@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/scope"
 	"sparecrate/internal/usage"
 )
 
@@ -105,7 +106,22 @@ func (c *Licensing) ChangeLicense(ctx context.Context, p *store.Person, id int64
 		if err := c.keepFirst(ctx, tx, before); err != nil {
 			return err
 		}
-		if err := licensedb.In(tx).ChangeLicense(ctx, l, t.Families); err != nil {
+		families := t.Families
+		if scope.Of(ctx) != nil { // what it covers that whoever changes it does not see stays covered
+			whole, err := licensedb.In(tx).License(scope.Everything(ctx), id)
+			if err != nil {
+				return err
+			}
+			for _, f := range whole.Families {
+				if !slices.ContainsFunc(before.Families, func(seen store.Family) bool { return seen.ID == f.ID }) {
+					families = append(families, f.ID)
+				}
+			}
+		}
+		if !p.Prices {
+			l.Price, l.Currency = before.Price, before.Currency
+		}
+		if err := licensedb.In(tx).ChangeLicense(ctx, l, families); err != nil {
 			return err
 		}
 		changed := *l

@@ -91,13 +91,16 @@ func (r *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 		return "", err
 	}
 	p, err := accountdb.In(r.store).Person(ctx, f.PersonID)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || p.EndsAt != nil && !r.now().Before(*p.EndsAt)) {
 		return "", none
 	}
 	if err != nil {
 		return "", err
 	}
 	within := maxWithin
+	if ctx, err = r.seenBy(ctx, p); err != nil {
+		return "", err
+	}
 	due, err := r.Due(ctx, p, api.ListDueParams{Within: &within})
 	if err != nil {
 		return "", err
@@ -194,11 +197,26 @@ func (r *Reports) SendDue(ctx context.Context, p *store.Person) error {
 }
 
 func (r *Reports) mailDue(ctx context.Context, p *store.Person) error {
+	ctx, err := r.seenBy(ctx, p)
+	if err != nil {
+		return err
+	}
 	due, err := r.Due(ctx, p, api.ListDueParams{})
 	if err != nil {
 		return err
 	}
 	return r.limits.Mail.Send(ctx, mail.Letter{To: p.Email, Subject: dueSubject(due), Text: dueLetter(p.Name, due, r.limits.Address)})
+}
+
+// seenBy returns a context whose statements see what a person sees who does not ask now.
+func (r *Reports) seenBy(ctx context.Context, p *store.Person) (context.Context, error) {
+	if !p.Limited {
+		return ctx, nil
+	}
+	limited := *p
+	found, err := accountdb.In(r.store).ClientsOfPeople(ctx, []int64{p.ID})
+	limited.Clients = found[p.ID]
+	return app.AsSeenBy(ctx, &limited), err
 }
 
 func dueSubject(due *api.DueList) string {
@@ -264,7 +282,7 @@ func (r *Reports) MailWeekly(ctx context.Context) error {
 	var failed []error
 	for i := range people {
 		p := &people[i]
-		if !p.Weekly || p.MustChangePassword {
+		if !p.Weekly || p.MustChangePassword || p.EndsAt != nil && !r.now().Before(*p.EndsAt) {
 			continue
 		}
 		ours, err := reportdb.In(r.store).ClaimMailing(ctx, p.ID, name, r.now())

@@ -19,11 +19,12 @@ import (
 // layers are the packages of the service from the lowest up. A package may import those
 // of layers below its own.
 var layers = [][]string{
-	{"bucket", "store", "fetch", "mail", "password", "inspect/origin"},
+	{"bucket", "store/scope", "fetch", "mail", "password", "inspect/origin"},
+	{"store"},
 	{"inspect"},
 	{"inspect/browse", "inspect/export", "inspect/recognize", "inspect/survey"},
 	{"store/accountdb", "store/importdb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/studiodb", "store/usagedb"},
-	{"store/librarydb"},
+	{"store/librarydb", "store/ownerdb"},
 	{"work"},
 	{"app"},
 	{"auth", "usage"},

@@ -26,6 +26,7 @@ import (
 	"sparecrate/internal/shortlists"
 	"sparecrate/internal/sites"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/ownerdb"
 	"sparecrate/internal/studio"
 	"sparecrate/internal/usage"
 )
@@ -59,7 +60,7 @@ type Rooms struct {
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limits, log *slog.Logger) *Rooms {
 	core := app.NewCore(s, b, now, limits, log)
 	uses := usage.New(s, now)
-	r := &Rooms{core: core, Auth: auth.New(s, now), Finding: catalogsearch.New(core)}
+	r := &Rooms{core: core, Auth: auth.New(s, now, limits), Finding: catalogsearch.New(core)}
 	r.Conversion = conversion.New(core, uses)
 	r.Licensing = licensing.New(core, uses)
 	r.Library = library.New(core, uses, r.Conversion, r.Licensing)
@@ -77,6 +78,12 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Handover = handover.New(core, uses)
 	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)
 	return r
+}
+
+// ClientOf returns the client that a thing belongs to, by the first part of its address and
+// its number. The error is store.ErrNotFound where whoever asks sees no such thing.
+func (r *Rooms) ClientOf(ctx context.Context, kind string, id int64) (int64, error) {
+	return ownerdb.In(r.core.Store).Client(ctx, kind, id)
 }
 
 // Work does the service's jobs in the background until ctx ends. It begins by

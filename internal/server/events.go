@@ -18,6 +18,7 @@ import (
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/scope"
 )
 
 const (
@@ -61,6 +62,13 @@ type stream struct {
 	queue  []reports.Topic
 	more   chan struct{} // something is in the queue
 	over   chan struct{} // closed when its person is no longer let in
+}
+
+// watched is what people who see the same watch, and how it stands.
+type watched struct {
+	ctx    context.Context //nolint:containedctx // that says what they see
+	topics map[reports.Topic]bool
+	stand  map[reports.Topic]string
 }
 
 func (s *stream) say(topic reports.Topic) {
@@ -143,12 +151,18 @@ func (w *watcher) loop() {
 // longer let in, where it is to ask that too. It returns false when nobody watches.
 func (w *watcher) look(ctx context.Context, ask bool) bool {
 	w.mu.Lock()
-	topics := map[reports.Topic]bool{}
+	// What is watched is looked at once for all who see the same.
+	looks := map[string]*watched{}
 	var people []*store.Person
 	for s := range w.streams {
 		people = append(people, s.person)
+		sees := app.AsSeenBy(ctx, s.person)
+		key := scope.Of(sees).Key()
+		if looks[key] == nil {
+			looks[key] = &watched{ctx: sees, topics: map[reports.Topic]bool{}}
+		}
 		for _, t := range s.topics {
-			topics[t] = true
+			looks[key].topics[t] = true
 		}
 	}
 	if len(people) == 0 {
@@ -158,7 +172,12 @@ func (w *watcher) look(ctx context.Context, ask bool) bool {
 	}
 	w.mu.Unlock()
 
-	now, err := w.rooms.Reports.Stand(ctx, slices.Collect(maps.Keys(topics)))
+	var err error
+	for _, one := range looks {
+		if one.stand, err = w.rooms.Reports.Stand(one.ctx, slices.Collect(maps.Keys(one.topics))); err != nil {
+			break
+		}
+	}
 	var still map[*store.Person]bool
 	if err == nil && ask {
 		still, err = w.rooms.Reports.StillIn(ctx, people)
@@ -170,8 +189,12 @@ func (w *watcher) look(ctx context.Context, ask bool) bool {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	for s := range w.streams {
+		now := looks[scope.Of(app.AsSeenBy(ctx, s.person)).Key()]
 		for _, t := range s.topics {
-			if stands, looked := now[t]; looked && stands != s.stood[t] {
+			if now == nil {
+				break // it came since
+			}
+			if stands, looked := now.stand[t]; looked && stands != s.stood[t] {
 				s.stood[t] = stands
 				s.say(t)
 			}

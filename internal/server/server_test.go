@@ -126,7 +126,7 @@ func TestGuessingIsSlowedDown(t *testing.T) {
 // TestTheCookieIsBoundToTheHost signs in where cookies go over HTTPS only.
 func TestTheCookieIsBoundToTheHost(t *testing.T) {
 	h, s := serve(t, fstest.MapFS{"index.html": {Data: []byte("x")}})
-	password, err := auth.New(s, func() time.Time { return time.Now().UTC() }).FirstStart(t.Context(), "Lanternjaw Studio", "Ines Varga", "ines@lanternjaw.example")
+	password, err := auth.New(s, func() time.Time { return time.Now().UTC() }, app.Limits{}).FirstStart(t.Context(), "Lanternjaw Studio", "Ines Varga", "ines@lanternjaw.example")
 	require.NoError(t, err)
 	body, err := json.Marshal(map[string]string{"email": "ines@lanternjaw.example", "password": password})
 	require.NoError(t, err)

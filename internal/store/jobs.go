@@ -9,6 +9,7 @@ import (
 // name one piece of work however often it is asked for.
 type Job struct {
 	ID             int64
+	ClientID       *int64 // what it is for concerns, where that is known
 	Kind, JobKey   string
 	Title, Payload string // Payload is JSON
 	State          string

@@ -475,6 +475,24 @@ var migrations = []*gormigrate.Migration{
 			item CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, person_id BIGINT NOT NULL, at DATETIME(6) NOT NULL,
 			FOREIGN KEY (person_id) REFERENCES people (id))`,
 	)},
+	{ID: "0029-limits", Migrate: statements(
+		`ALTER TABLE people ADD COLUMN IF NOT EXISTS ends_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS limited BOOLEAN NOT NULL DEFAULT FALSE,
+			ADD COLUMN IF NOT EXISTS prices BOOLEAN NOT NULL DEFAULT TRUE, ADD COLUMN IF NOT EXISTS documents BOOLEAN NOT NULL DEFAULT TRUE`,
+		`ALTER TABLE tokens ADD COLUMN IF NOT EXISTS limited BOOLEAN NOT NULL DEFAULT FALSE,
+			ADD COLUMN IF NOT EXISTS prices BOOLEAN NOT NULL DEFAULT TRUE, ADD COLUMN IF NOT EXISTS documents BOOLEAN NOT NULL DEFAULT TRUE`,
+		`CREATE TABLE IF NOT EXISTS person_clients (person_id BIGINT NOT NULL, client_id BIGINT NOT NULL, PRIMARY KEY (person_id, client_id),
+			FOREIGN KEY (person_id) REFERENCES people (id), FOREIGN KEY (client_id) REFERENCES clients (id))`,
+		`CREATE TABLE IF NOT EXISTS token_clients (token_id BIGINT NOT NULL, client_id BIGINT NOT NULL, PRIMARY KEY (token_id, client_id),
+			FOREIGN KEY (token_id) REFERENCES tokens (id) ON DELETE CASCADE, FOREIGN KEY (client_id) REFERENCES clients (id))`,
+		`ALTER TABLE activities ADD COLUMN IF NOT EXISTS client_id BIGINT NULL, ADD KEY IF NOT EXISTS of_client (client_id, id)`,
+		`ALTER TABLE jobs ADD COLUMN IF NOT EXISTS client_id BIGINT NULL`,
+		`CREATE TEMPORARY TABLE named_clients (name VARCHAR(300) NOT NULL, client_id BIGINT NOT NULL, KEY name (name))
+			SELECT name, id AS client_id FROM clients UNION SELECT name, client_id FROM families UNION SELECT name, client_id FROM sites
+			UNION SELECT name, client_id FROM shortlists UNION SELECT title, client_id FROM imports UNION SELECT CONCAT('license ', id), granted_to_id FROM licenses`,
+		`UPDATE activities a JOIN (SELECT name, MIN(client_id) AS client_id FROM named_clients GROUP BY name HAVING COUNT(DISTINCT client_id) = 1) n
+			ON n.name = IF(a.subject LIKE 'license %', SUBSTRING_INDEX(a.subject, ',', 1), a.subject) SET a.client_id = n.client_id`,
+		`DROP TEMPORARY TABLE named_clients`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

@@ -13,8 +13,16 @@ type Person struct {
 	PasswordEnds       *time.Time // of a one-time password
 	Weekly             bool       // gets the due list by e-mail
 	ClosedAt           *time.Time
-	Turn               int // goes up when all sessions end; those of an earlier turn count no more
-	CreatedAt          time.Time
+	EndsAt             *time.Time // when the account closes by itself
+	// Limited says that only what is of Clients is seen; Prices and Documents, that those of
+	// licenses are.
+	Limited           bool
+	Prices, Documents bool
+	Clients           []Client `gorm:"many2many:person_clients"`
+	Turn              int      // goes up when all sessions end; those of an earlier turn count no more
+	CreatedAt         time.Time
+	// Guest says that somebody of a client's own asks, whatever the role is for this call.
+	Guest bool `gorm:"-"`
 	// Token is what the person acts through where that is no session.
 	Token *Token `gorm:"-"`
 }
@@ -28,7 +36,11 @@ type Token struct {
 	CreatedAt    time.Time
 	ExpiresAt    time.Time
 	LastUsedAt   *time.Time
-	Person       Person
+	// What the token sees of what its person does.
+	Limited           bool
+	Prices, Documents bool
+	Clients           []Client `gorm:"many2many:token_clients"`
+	Person            Person
 }
 
 // Session is what a browser's cookie stands for.

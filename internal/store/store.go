@@ -11,6 +11,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"strconv"
@@ -20,6 +21,8 @@ import (
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"sparecrate/internal/store/scope"
 )
 
 // What a caller may want to tell apart.
@@ -80,26 +83,29 @@ func migrateBy(ctx context.Context, c driver.Config) error {
 }
 
 func connect(ctx context.Context, c *driver.Config) (*Store, error) {
-	db, err := gorm.Open(mysql.Open(c.FormatDSN()), &gorm.Config{
-		Logger: counter{logger.Discard}, SkipDefaultTransaction: true,
-		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
-	})
+	pool, err := sql.Open("mysql", c.FormatDSN())
 	if err != nil {
 		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
 	}
+	db, err := gorm.Open(mysql.New(mysql.Config{Conn: scope.Pool{DB: pool}}), &gorm.Config{
+		Logger: counter{logger.Discard}, SkipDefaultTransaction: true,
+		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+	})
 	s := &Store{db}
-	if err := s.On(ctx).Exec("SELECT 1").Error; err != nil {
-		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
+	if err == nil {
+		err = s.On(ctx).Exec("SELECT 1").Error
 	}
-	if pool, err := db.DB(); err == nil {
-		pool.SetMaxOpenConns(32)
-		pool.SetMaxIdleConns(32) // a connection costs more than a statement
-		pool.SetConnMaxLifetime(30 * time.Minute)
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("reach the database at %s: %w", c.Addr, err), pool.Close())
 	}
+	pool.SetMaxOpenConns(32)
+	pool.SetMaxIdleConns(32) // a connection costs more than a statement
+	pool.SetConnMaxLifetime(30 * time.Minute)
 	return s, nil
 }
 
-// On returns the database, or the transaction, for statements that end with ctx.
+// On returns the database, or the transaction, for statements that end with ctx. They see
+// what ctx is limited to (package scope).
 func (s *Store) On(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
 
 // Close ends all connections.

@@ -10,6 +10,7 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/scope"
 	"sparecrate/internal/store/usagedb"
 )
 
@@ -80,10 +81,15 @@ type PageViews struct {
 	uses  map[int64][]int64       // families by site
 	views map[int64][]store.Views // by site
 	live  map[int64]int64         // visitors of live stylesheets in the month that is going on, by site
+	// covers are the families by license, where whoever asks does not see all of them.
+	covers map[int64][]int64
 }
 
-// ReadPageViews reads the page views of all sites.
+// ReadPageViews reads the page views of all sites: what counts against a license counts,
+// whoever asks how far it is used.
 func (c *Usage) ReadPageViews(ctx context.Context) (*PageViews, error) {
+	limited := scope.Of(ctx) != nil
+	ctx = scope.Everything(ctx)
 	views, err := usagedb.In(c.store).SiteViews(ctx, nil)
 	if err != nil {
 		return nil, err
@@ -97,11 +103,18 @@ func (c *Usage) ReadPageViews(ctx context.Context) (*PageViews, error) {
 		return nil, err
 	}
 	uses, err := usagedb.In(c.store).Uses(ctx, nil)
-	return viewedOf(c.now(), sites, uses, views, days), err
+	if err != nil {
+		return nil, err
+	}
+	v := viewedOf(c.now(), sites, uses, views, days)
+	if limited {
+		v.covers, err = usagedb.In(c.store).Covers(ctx)
+	}
+	return v, err
 }
 
 func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []store.Views, days []store.LiveDay) *PageViews {
-	v := &PageViews{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}, map[int64]int64{}}
+	v := &PageViews{sites: map[int64]store.Site{}, uses: map[int64][]int64{}, views: map[int64][]store.Views{}, live: map[int64]int64{}}
 	for _, one := range views {
 		v.views[one.SiteID] = append(v.views[one.SiteID], one)
 	}
@@ -121,12 +134,14 @@ func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []sto
 
 // sitesOf returns the sites that use what a license covers and that it was granted for.
 func (v *PageViews) sitesOf(l store.License) []int64 {
+	covers := v.covers[l.ID]
+	if v.covers == nil {
+		covers = app.Each(l.Families, func(of store.Family) int64 { return of.ID })
+	}
 	var out []int64
 	for site, families := range v.uses {
 		s := v.sites[site]
-		uses := slices.ContainsFunc(families, func(f int64) bool {
-			return slices.ContainsFunc(l.Families, func(of store.Family) bool { return of.ID == f })
-		})
+		uses := slices.ContainsFunc(families, func(f int64) bool { return slices.Contains(covers, f) })
 		if uses && (l.Kind == string(api.KindOpen) || s.ClientID == l.GrantedToID || slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) })) {
 			out = append(out, site)
 		}

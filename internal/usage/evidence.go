@@ -19,6 +19,7 @@ import (
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/scope"
 	"sparecrate/internal/store/usagedb"
 )
 
@@ -97,11 +98,14 @@ func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) 
 }
 
 // weighingOf returns what the verdict on a family is worked out from, out of its page.
-func (c *Usage) weighingOf(v *store.FamilyPage) *weighing {
+func (c *Usage) weighingOf(ctx context.Context, v *store.FamilyPage) *weighing {
 	w := &weighing{
 		bearings: v.Bearings, places: map[int64]store.FaceStyle{}, findings: v.Findings, licenses: v.Licenses,
 		whole:  func(int64) (*store.Family, error) { return v.Family, nil },
 		viewed: func() (*PageViews, error) { return viewedOf(c.now(), v.UsedSites, v.Uses, v.Views, v.Days), nil },
+	}
+	if scope.Of(ctx) != nil { // the page holds the sites only that whoever asks sees
+		w.viewed = func() (*PageViews, error) { return c.ReadPageViews(ctx) }
 	}
 	for _, f := range v.Family.Faces {
 		if f.Listing.FileID != 0 {
@@ -116,8 +120,8 @@ func (c *Usage) weighingOf(v *store.FamilyPage) *weighing {
 }
 
 // WeighFamily works out what verdicts on a family need, out of its page.
-func (c *Usage) WeighFamily(v *store.FamilyPage) (*Evidence, error) {
-	return c.weighed(c.weighingOf(v))
+func (c *Usage) WeighFamily(ctx context.Context, v *store.FamilyPage) (*Evidence, error) {
+	return c.weighed(c.weighingOf(ctx, v))
 }
 
 // weighed works out what verdicts need.

@@ -24,6 +24,7 @@ import (
 
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/jobdb"
+	"sparecrate/internal/store/scope"
 )
 
 // How long things take.
@@ -182,6 +183,7 @@ func (q *Queue) Wake() {
 // Do has the work done and waits for it: this process does it where nobody else
 // is at it. The error wraps ErrFailed where it was given up.
 func (q *Queue) Do(ctx context.Context, j Job) error {
+	ctx = scope.Everything(ctx) // the work is the same for whoever asks
 	if err := q.store.Tx(ctx, func(tx *store.Store) error { return q.Add(ctx, tx, j) }); err != nil {
 		return err
 	}
@@ -382,6 +384,9 @@ func (q *Queue) handle(ctx context.Context, job *store.Job, progress func(done, 
 	}()
 	if job.Attempts > maxAttempts {
 		return fmt.Errorf("%w: whoever took it up died, %d times", ErrHopeless, job.Attempts-1)
+	}
+	if job.ClientID != nil {
+		ctx = scope.About(ctx, *job.ClientID)
 	}
 	return q.handlers[job.Kind](ctx, []byte(job.Payload), progress)
 }

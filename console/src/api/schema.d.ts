@@ -2638,8 +2638,11 @@ export interface components {
             current: string;
             new: string;
         };
-        /** @enum {string} */
-        Role: "viewer" | "editor" | "admin";
+        /**
+         * @description A guest is one of a client's own people, who sees its shortlists, style guides and packs
+         * @enum {string}
+         */
+        Role: "guest" | "viewer" | "editor" | "admin";
         Person: {
             /** Format: int64 */
             id: number;
@@ -2652,11 +2655,37 @@ export interface components {
             weekly: boolean;
             /** @description The account can do nothing */
             closed: boolean;
+            /** @description Sees only what is of the clients given */
+            limited: boolean;
+            /** @description Those the person is limited to */
+            clients: components["schemas"]["Ref"][];
+            /** @description Sees what licenses cost */
+            prices: boolean;
+            /** @description Sees the documents of licenses and families */
+            documents: boolean;
+            /**
+             * Format: date
+             * @description The last day of the account; without end when left out
+             */
+            endsOn?: string;
         };
         PersonChange: {
             name?: string;
             role?: components["schemas"]["Role"];
             closed?: boolean;
+            /** @description Limits the person to these clients */
+            clients?: number[];
+            /** @description Lifts the limit; not together with clients */
+            allClients?: boolean;
+            prices?: boolean;
+            documents?: boolean;
+            /**
+             * Format: date
+             * @description The last day of the account
+             */
+            endsOn?: string;
+            /** @description The account has no last day; not together with endsOn */
+            noEnd?: boolean;
         };
         PersonList: {
             items: components["schemas"]["Person"][];
@@ -2665,10 +2694,26 @@ export interface components {
             name: string;
             email: string;
             role: components["schemas"]["Role"];
+            /** @description Limits the person to these clients; one who sees all when left out. A guest has exactly one */
+            clients?: number[];
+            /** @description Sees what licenses cost; when left out, whoever sees all clients does */
+            prices?: boolean;
+            /** @description Sees the documents of licenses and families; when left out, whoever sees all clients does */
+            documents?: boolean;
+            /**
+             * Format: date
+             * @description The last day of the account
+             */
+            endsOn?: string;
+            /** @description Sends the one-time password to the person by e-mail */
+            invite?: boolean;
         };
         AddedPerson: {
             person: components["schemas"]["Person"];
+            /** @description Empty where it was sent */
             oneTimePassword: string;
+            /** @description The one-time password was sent by e-mail */
+            invited: boolean;
         };
         Token: {
             /** Format: int64 */
@@ -2682,6 +2727,13 @@ export interface components {
             expiresAt: string;
             /** Format: date-time */
             lastUsedAt?: string;
+            /** @description Sees only what is of the clients given */
+            limited: boolean;
+            clients: components["schemas"]["Ref"][];
+            /** @description Sees what licenses cost */
+            prices: boolean;
+            /** @description Sees the documents of licenses and families */
+            documents: boolean;
         };
         /**
          * @description What a token may do - read only, what an editor may, or what an admin may; never more than its person
@@ -2696,6 +2748,12 @@ export interface components {
             scope?: components["schemas"]["TokenScope"];
             /** @description How many days it lasts; 90 when left out */
             days?: number;
+            /** @description Limits the token to these clients; as its person when left out */
+            clients?: number[];
+            /** @description May see what licenses cost, as far as its person may; yes when left out */
+            prices?: boolean;
+            /** @description May see documents, as far as its person may; yes when left out */
+            documents?: boolean;
         };
         AddedToken: {
             token: components["schemas"]["Token"];

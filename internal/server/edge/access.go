@@ -190,7 +190,7 @@ func Identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFun
 			if p != nil && p.Token != nil && p.Token.Scope == string(api.ScopeRead) && r.Method != http.MethodGet && r.Method != http.MethodHead {
 				return &app.Error{Kind: app.Forbidden, Code: "token-scope", Message: "This token may only read. Make one with the scope write for this."}
 			}
-			ctx = context.WithValue(context.WithValue(ctx, personKey{}, p), placeKey{}, e.RealIP())
+			ctx = context.WithValue(context.WithValue(app.AsSeenBy(ctx, p), personKey{}, p), placeKey{}, e.RealIP())
 			ctx = context.WithValue(ctx, browserKey{}, r.UserAgent())
 			e.SetRequest(r.WithContext(ctx))
 			return next(e)

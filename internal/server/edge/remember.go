@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/store/scope"
 )
 
 // rememberedCalls are the calls whose answer is the same for everybody who may make
@@ -72,11 +73,11 @@ func (m *Memory) Remembered(k *Contract) echo.MiddlewareFunc {
 				return next(c)
 			}
 			// Read before the answer is worked out: what changes meanwhile changes the stamp.
-			stamp, err := m.rooms.Reports.Stamp(c.Request().Context())
+			stamp, err := m.rooms.Reports.Stamp(scope.Everything(c.Request().Context()))
 			if err != nil {
 				return err
 			}
-			key := c.Request().URL.RequestURI()
+			key := scope.Of(c.Request().Context()).Key() + c.Request().URL.RequestURI()
 			if a := m.get(key, stamp); a != nil {
 				return a.send(c)
 			}

@@ -8,11 +8,12 @@ import (
 	"gorm.io/gorm/clause"
 
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/scope"
 )
 
 // AddPerson adds an account; ErrTaken where the e-mail address has one.
 func (s Queries) AddPerson(ctx context.Context, p *store.Person) error {
-	return store.Add(ctx, s.Store, p)
+	return store.Told(s.On(ctx).Omit("Clients.*").Create(p).Error)
 }
 
 // Person returns an account by its number.
@@ -64,6 +65,53 @@ func (s Queries) ChangePerson(ctx context.Context, p *store.Person) error {
 	return store.Told(s.On(ctx).Model(&store.Person{}).Where("id = ?", p.ID).Updates(map[string]any{"name": p.Name, "role": p.Role}).Error)
 }
 
+// SetLimits writes what somebody sees and until when. Sessions of before end.
+func (s Queries) SetLimits(ctx context.Context, p *store.Person) error {
+	db := s.On(ctx)
+	err := db.Model(&store.Person{}).Where("id = ?", p.ID).Updates(map[string]any{
+		"limited": p.Limited, "prices": p.Prices, "documents": p.Documents, "ends_at": p.EndsAt, "turn": gorm.Expr("turn + 1"),
+	}).Error
+	if err != nil {
+		return store.Told(err)
+	}
+	return store.Told(db.Model(p).Omit("Clients.*").Association("Clients").Replace(p.Clients))
+}
+
+// ClientsOfPeople returns the clients that people are limited to, by person; of all people
+// for none.
+func (s Queries) ClientsOfPeople(ctx context.Context, people []int64) (map[int64][]store.Client, error) {
+	q := s.On(scope.Everything(ctx)).Table("clients").Select("clients.*, l.person_id AS of").Joins("JOIN person_clients l ON l.client_id = clients.id").Order("clients.name, clients.id")
+	if people != nil {
+		q = q.Where("l.person_id IN ?", people)
+	}
+	return clientsBy(q)
+}
+
+// ClientsOfToken returns the clients that a token is limited to.
+func (s Queries) ClientsOfToken(ctx context.Context, id int64) ([]store.Client, error) {
+	found, err := s.ClientsOfTokens(ctx, []int64{id})
+	return found[id], err
+}
+
+// ClientsOfTokens returns the clients that tokens are limited to, by token.
+func (s Queries) ClientsOfTokens(ctx context.Context, tokens []int64) (map[int64][]store.Client, error) {
+	return clientsBy(s.On(scope.Everything(ctx)).Table("clients").Select("clients.*, l.token_id AS of").
+		Joins("JOIN token_clients l ON l.client_id = clients.id").Where("l.token_id IN ?", tokens).Order("clients.name, clients.id"))
+}
+
+func clientsBy(q *gorm.DB) (map[int64][]store.Client, error) {
+	var rows []struct {
+		store.Client
+		Of int64
+	}
+	err := q.Scan(&rows).Error
+	out := map[int64][]store.Client{}
+	for _, r := range rows {
+		out[r.Of] = append(out[r.Of], r.Client)
+	}
+	return out, store.Told(err)
+}
+
 // ClosePerson closes an account: its sessions and tokens end, and its feeds and
 // weekly e-mails; what was assigned to it is nobody's.
 func (s Queries) ClosePerson(ctx context.Context, id int64, at time.Time) error {
@@ -86,7 +134,7 @@ func (s Queries) OpenPerson(ctx context.Context, id int64) error {
 func (s Queries) StillIn(ctx context.Context, people, tokens []int64, now time.Time) (turns map[int64]int, live map[int64]bool, err error) {
 	turns, live = map[int64]int{}, map[int64]bool{}
 	var rows []store.Person
-	if err := s.On(ctx).Select("id, turn").Where("id IN ? AND closed_at IS NULL", people).Find(&rows).Error; err != nil {
+	if err := s.On(ctx).Select("id, turn").Where("id IN ? AND closed_at IS NULL AND (ends_at IS NULL OR ends_at > ?)", people, now).Find(&rows).Error; err != nil {
 		return nil, nil, store.Told(err)
 	}
 	for _, r := range rows {
@@ -107,7 +155,7 @@ func (s Queries) StillIn(ctx context.Context, people, tokens []int64, now time.T
 
 // AddToken keeps a new token.
 func (s Queries) AddToken(ctx context.Context, t *store.Token) error {
-	return store.Add(ctx, s.Store, t)
+	return store.Told(s.On(ctx).Omit("Clients.*", "Person").Create(t).Error)
 }
 
 // Tokens returns a person's tokens, newest first.

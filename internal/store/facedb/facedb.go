@@ -8,6 +8,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/scope"
 )
 
 // Queries are these statements over a database or a transaction.
@@ -84,7 +85,8 @@ func (s Queries) LockedLinks(ctx context.Context, face int64) ([]store.FaceFile,
 		Where("face_id = ? AND removed_at IS NULL", face).Order("current DESC, beside DESC, file_id DESC, place"))
 }
 
-// FileNow finds a file by its bytes' hash as it is now; ErrNotFound where there is none.
+// FileNow finds a file by its bytes' hash as it is now, whoever has it in a family: bytes
+// are kept once. ErrNotFound where there is none.
 func (s Queries) FileNow(ctx context.Context, hash string) (*store.File, error) {
-	return store.First[store.File](s.On(ctx).Clauses(clause.Locking{Strength: "SHARE"}).Where("sha256 = ?", hash))
+	return store.First[store.File](s.On(scope.Everything(ctx)).Clauses(clause.Locking{Strength: "SHARE"}).Where("sha256 = ?", hash))
 }

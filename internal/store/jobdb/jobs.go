@@ -8,6 +8,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/scope"
 )
 
 // The states of a job.
@@ -36,20 +37,29 @@ func (s Queries) AddJob(ctx context.Context, j *store.Job, anew bool) error {
 		assign = append(assign, clause.Assignment{Column: clause.Column{Name: column}, Value: fresh[column]})
 	}
 	row := map[string]any{
-		"kind": j.Kind, "job_key": j.JobKey, "title": j.Title, "payload": j.Payload, "state": JobWaiting, "attempts": 0,
+		"kind": j.Kind, "job_key": j.JobKey, "client_id": concerned(ctx), "title": j.Title, "payload": j.Payload, "state": JobWaiting, "attempts": 0,
 		"run_at": gorm.Expr("NOW(6)"), "holder": "", "done": 0, "total": 0, "error": "", "created_at": gorm.Expr("NOW(6)"),
 	}
 	return s.On(ctx).Model(&store.Job{}).Clauses(clause.OnConflict{DoUpdates: assign}).Create(row).Error
 }
 
-// JobByKey finds a job by what it is.
-func (s Queries) JobByKey(ctx context.Context, kind, key string) (*store.Job, error) {
-	return store.First[store.Job](s.On(ctx).Where("kind = ? AND job_key = ?", kind, key))
+// concerned is the client that a job concerns which is asked for in a context; nil where
+// none is known.
+func concerned(ctx context.Context) *int64 {
+	if id := scope.Concerned(ctx); id != 0 {
+		return &id
+	}
+	return nil
 }
 
-// JobsByKeys returns the jobs of one kind that there are, by key.
+// JobByKey finds a job by what it is, whoever asked for it.
+func (s Queries) JobByKey(ctx context.Context, kind, key string) (*store.Job, error) {
+	return store.First[store.Job](s.On(scope.Everything(ctx)).Where("kind = ? AND job_key = ?", kind, key))
+}
+
+// JobsByKeys returns the jobs of one kind that there are, by key, whoever asked for them.
 func (s Queries) JobsByKeys(ctx context.Context, kind string, keys []string) (map[string]store.Job, error) {
-	found, err := store.List[store.Job](s.On(ctx).Where("kind = ? AND job_key IN ?", kind, keys))
+	found, err := store.List[store.Job](s.On(scope.Everything(ctx)).Where("kind = ? AND job_key IN ?", kind, keys))
 	byKey := map[string]store.Job{}
 	for _, j := range found {
 		byKey[j.JobKey] = j

@@ -2,7 +2,6 @@ package reportdb
 
 import (
 	"context"
-	"database/sql"
 	"time"
 
 	"gorm.io/gorm"
@@ -18,11 +17,6 @@ type ActivityFilter struct {
 	From, Before   time.Time // from a time up to, not including, another
 }
 
-// ofClient are the names that activity gives to what belongs to a client.
-const ofClient = `subject IN (SELECT name FROM clients WHERE id = @id UNION SELECT name FROM families WHERE client_id = @id
-	UNION SELECT name FROM sites WHERE client_id = @id UNION SELECT name FROM shortlists WHERE client_id = @id UNION SELECT title FROM imports WHERE client_id = @id)
-	OR SUBSTRING_INDEX(subject, ',', 1) IN (SELECT CONCAT('license ', id) FROM licenses WHERE granted_to_id = @id)`
-
 func (f ActivityFilter) on(q *gorm.DB) *gorm.DB {
 	if f.Person != "" {
 		q = q.Where("person = ?", f.Person)
@@ -34,7 +28,7 @@ func (f ActivityFilter) on(q *gorm.DB) *gorm.DB {
 		q = q.Where("(LOCATE(?, subject) > 0 OR LOCATE(?, detail) > 0)", f.Words, f.Words)
 	}
 	if f.Client != 0 {
-		q = q.Where("("+ofClient+")", sql.Named("id", f.Client))
+		q = q.Where("client_id = ?", f.Client)
 	}
 	if !f.From.IsZero() {
 		q = q.Where("at >= ?", f.From)

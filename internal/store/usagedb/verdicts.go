@@ -146,3 +146,14 @@ func (s Queries) StayedOn(ctx context.Context, stays []store.PinnedFile) (map[st
 	}
 	return out, err
 }
+
+// Covers returns the families that licenses with a limit of page views cover, by license.
+func (s Queries) Covers(ctx context.Context) (map[int64][]int64, error) {
+	var rows []struct{ LicenseID, FamilyID int64 }
+	err := s.On(ctx).Table("license_families").Select("license_id, family_id").Where("license_id IN (SELECT id FROM licenses WHERE page_views IS NOT NULL)").Scan(&rows).Error
+	out := map[int64][]int64{}
+	for _, r := range rows {
+		out[r.LicenseID] = append(out[r.LicenseID], r.FamilyID)
+	}
+	return out, store.Told(err)
+}
