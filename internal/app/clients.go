@@ -100,11 +100,13 @@ func ClientRef(c store.Client) api.Ref {
 
 // EachFamily does something with each of some families, one after the other, and tells which
 // were done and why others were not. An error that is nobody's mistake ends it.
-func EachFamily(ids []int64, read func(id int64) (*store.Family, error), do func(f *store.Family) error) (*api.DoneFamilies, error) {
+func EachFamily(ctx context.Context, ids []int64, read func(id int64) (*store.Family, error), do func(f *store.Family) error) (*api.DoneFamilies, error) {
 	out := &api.DoneFamilies{Done: []api.Ref{}, Refused: []api.RefusedFamily{}}
 	for _, id := range ids {
 		f, err := read(id)
-		if err == nil {
+		if err == nil && !scope.Of(ctx).Has(f.ClientID) {
+			err = Problem(Forbidden, "other-client", "%s belongs to another client than those that your account is limited to.", f.Name)
+		} else if err == nil {
 			err = do(f)
 		} else {
 			f, err = &store.Family{ID: id}, Explain(err, "family")

@@ -95,6 +95,7 @@ func (h *Handover) Archive(ctx context.Context, p *store.Person, client int64) (
 		return nil, 0, "", err
 	}
 	b := h.bundle()
+	b.prices = p.Prices
 	a := &archive{Studio: studio.Name, Client: of.Name, Day: h.now().Format(time.DateOnly), Families: []familyRecord{}, Licenses: []licenseRecord{}, Sites: []siteRecord{}}
 	names, err := b.families(ctx, a, of, studio)
 	if err != nil {
@@ -185,7 +186,7 @@ func (b *bundle) families(ctx context.Context, a *archive, client, studio *store
 		return nil, err
 	}
 	for i := range all {
-		a.Licenses = append(a.Licenses, b.licenseOf(ctx, &all[i], limits[all[i].ID], all[i].GrantedToID == client.ID))
+		a.Licenses = append(a.Licenses, b.licenseOf(ctx, &all[i], limits[all[i].ID], b.prices && all[i].GrantedToID == client.ID))
 	}
 	return names, nil
 }

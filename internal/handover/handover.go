@@ -58,6 +58,7 @@ type bundle struct {
 	h       *Handover
 	entries []pack.Entry
 	taken   map[string]bool
+	prices  bool // whoever it is for sees what licenses cost
 }
 
 func (h *Handover) bundle() *bundle { return &bundle{h: h, taken: map[string]bool{}} }

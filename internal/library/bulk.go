@@ -18,7 +18,7 @@ func (lib *Library) ChangeFamilies(ctx context.Context, p *store.Person, ch api.
 	if ch.Origin == nil && ch.Tags == nil && ch.Retired == nil {
 		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: origin, tags or retired.")
 	}
-	return app.EachFamily(ch.Families, func(id int64) (*store.Family, error) { return familydb.In(lib.store).Family(ctx, id) }, func(f *store.Family) error {
+	return app.EachFamily(ctx, ch.Families, func(id int64) (*store.Family, error) { return familydb.In(lib.store).Family(ctx, id) }, func(f *store.Family) error {
 		one := api.FamilyChange{Origin: ch.Origin, Retired: ch.Retired}
 		if ch.Tags != nil {
 			tags := slices.Concat(app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }), *ch.Tags)

@@ -37,13 +37,17 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 		return nil, err
 	}
 	question := usage.Question{Family: f, Client: f.Client.Name, Use: weighed.Usual(f.ID)}
+	licenses, err := lib.licensing.LicensesWith(ctx, weighed.Counts, weighed.LicensesOf(f.ID))
+	if err != nil {
+		return nil, err
+	}
 	v := &api.Family{
 		Hosted:    hostedViews(page.Sheets),
 		Documents: app.Each(page.FamilyDocuments, familyDocumentView),
 		Id:        f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Status: api.FamilyStatus(f.Status), StatusAt: f.StatusAt,
-		Licenses: lib.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
+		Licenses: licenses, Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
 			for _, p := range page.RoleAssignments {
 				if p.SiteID == s.ID {

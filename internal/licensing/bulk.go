@@ -21,7 +21,7 @@ func ConfirmRecognized(ctx context.Context, c *Licensing, p *store.Person, famil
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	return app.EachFamily(families, func(id int64) (*store.Family, error) { return familydb.In(c.store).Family(ctx, id) }, func(f *store.Family) error {
+	return app.EachFamily(ctx, families, func(id int64) (*store.Family, error) { return familydb.In(c.store).Family(ctx, id) }, func(f *store.Family) error {
 		found, covered, err := c.said(ctx, f.ID)
 		if err != nil {
 			return err

@@ -15,6 +15,8 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/scope"
+	"sparecrate/internal/store/usagedb"
 	"sparecrate/internal/usage"
 )
 
@@ -194,6 +196,9 @@ func (c *Licensing) LicenseVersions(ctx context.Context, p *store.Person, id int
 		return nil, err
 	}
 	out := &api.LicenseVersionList{Items: []api.LicenseVersion{}}
+	if !scope.Of(ctx).Has(l.GrantedToID) {
+		return out, nil // of the studio's licenses, terms as text name all clients
+	}
 	read := make([]map[string]string, len(found))
 	for i, v := range found {
 		if err := json.Unmarshal([]byte(v.Terms), &read[i]); err != nil {
@@ -224,12 +229,13 @@ func (c *Licensing) licenseViews(ctx context.Context, all []store.License) ([]ap
 	if err != nil {
 		return nil, err
 	}
-	return c.LicensesWith(counted, all), nil
+	return c.LicensesWith(ctx, counted, all)
 }
 
 // LicensesWith shows licenses with what is counted against them.
-func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []api.License {
+func (c *Licensing) LicensesWith(ctx context.Context, counted *usage.Counts, all []store.License) ([]api.License, error) {
 	today := c.now().UTC().Truncate(24 * time.Hour)
+	all, err := c.withoutOthers(ctx, all)
 	return app.Each(all, func(l store.License) api.License {
 		v := api.License{
 			Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: app.ClientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
@@ -268,7 +274,29 @@ func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []a
 			v.Limits = append(v.Limits, limit)
 		}
 		return v
-	})
+	}), err
+}
+
+// withoutOthers takes out of licenses of the studio what is about clients that whoever asks
+// does not see: domains of their sites, who has a seat, and notes.
+func (c *Licensing) withoutOthers(ctx context.Context, all []store.License) ([]store.License, error) {
+	limit := scope.Of(ctx)
+	if !slices.ContainsFunc(all, func(l store.License) bool { return !limit.Has(l.GrantedToID) }) {
+		return all, nil
+	}
+	sites, err := usagedb.In(c.store).AllSites(ctx, 0)
+	out := slices.Clone(all)
+	for i := range out {
+		l := &out[i]
+		if limit.Has(l.GrantedToID) {
+			continue
+		}
+		l.Note, l.Allocations = "", nil
+		l.Domains = slices.DeleteFunc(slices.Clone(l.Domains), func(d string) bool {
+			return !slices.ContainsFunc(sites, func(s store.Site) bool { return slices.Contains(s.Domains, d) })
+		})
+	}
+	return out, err
 }
 
 // AddAllocation returns a seat of a license to a person, or counts an app.

@@ -25,7 +25,7 @@ func proofPages(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 			return err
 		}
 		return ctx.HTMLBlob(http.StatusOK, out.Bytes())
-	}, identified)
+	}, identified, edge.SeesDocuments)
 }
 
 func (h *handlers) ArchiveClient(ctx context.Context, r ArchiveClientRequestObject) (ArchiveClientResponseObject, error) {

@@ -44,7 +44,7 @@ func documents(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 			return err
 		}
 		return ctx.HTMLBlob(http.StatusOK, out.Bytes())
-	}, identified)
+	}, identified, edge.SeesDocuments)
 	e.GET("/calendar/:name", func(ctx *echo.Context) error {
 		name := ctx.Param("name")
 		secret, ok := bytes.CutSuffix([]byte(name), []byte(".ics"))

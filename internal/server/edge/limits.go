@@ -24,9 +24,29 @@ var studioWide = map[string]bool{
 	"saveTemplate": true, "deleteTemplate": true, "findAlike": true,
 }
 
-// documentCalls show what is in documents.
+// documentCalls show what is in documents, or which there are in a form that is not taken
+// apart.
 var documentCalls = map[string]bool{
 	"getDocumentContent": true, "getFamilyDocument": true, "findDocuments": true, "readFamilyDocument": true, "readLicenseDocument": true,
+	"getRegisterFile": true, "getFamilyProof": true, "archiveClient": true,
+}
+
+// seesDocuments refuses somebody without the right to documents.
+func seesDocuments(p *store.Person) error {
+	if p == nil || p.Documents {
+		return nil
+	}
+	return app.Problem(app.Forbidden, "no-documents", "Your account does not see documents. Ask an admin of the studio.")
+}
+
+// SeesDocuments lets only those pass who may see documents.
+func SeesDocuments(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(e *echo.Context) error {
+		if err := seesDocuments(Who(e.Request().Context())); err != nil {
+			return err
+		}
+		return next(e)
+	}
 }
 
 // guestCalls are all that a guest may make: a client's own people see its shortlists, style
@@ -54,8 +74,10 @@ func (k *Contract) Within(c *rooms.Rooms) echo.MiddlewareFunc {
 			if p != nil && p.Limited && studioWide[call] {
 				return app.Problem(app.Forbidden, "limited", "This concerns all clients, and your account is limited to some. Ask an admin of the studio.")
 			}
-			if p != nil && !p.Documents && documentCalls[call] {
-				return app.Problem(app.Forbidden, "no-documents", "Your account does not see documents. Ask an admin of the studio.")
+			if documentCalls[call] {
+				if err := seesDocuments(p); err != nil {
+					return err
+				}
 			}
 			reading := r.Method == http.MethodGet || r.Method == http.MethodHead
 			kind, id, is := thingIn(e)
