@@ -6,6 +6,7 @@ import AppBar from './components/shared/AppBar.vue'
 import Trouble from './components/shared/Trouble.vue'
 import SignIn from './pages/SignIn.vue'
 import OwnPassword from './pages/OwnPassword.vue'
+import { useGuestPages } from './composables/guest'
 import { usePaletteKeys } from './composables/palette'
 import { providePerson } from './composables/person'
 import { useTaste } from './composables/taste'
@@ -13,6 +14,7 @@ import { useTaste } from './composables/taste'
 useTaste()
 const { data: person, error, isPending } = me()
 providePerson(person)
+useGuestPages(person)
 const CommandPalette = defineAsyncComponent(() => import('./components/shared/CommandPalette.vue'))
 const HelpDrawer = defineAsyncComponent(() => import('./components/shared/HelpDrawer.vue'))
 // Palette and drawer are loaded when they are first wanted.
@@ -35,7 +37,7 @@ const signedOut = computed(() => error.value instanceof ProblemError && error.va
     <OwnPassword v-if="person.mustChangePassword" :person="person" />
     <template v-else>
       <AppBar :person="person" @search="search()" @help="help" />
-      <CommandPalette v-if="searched" v-model="searching" :keys="keys" />
+      <CommandPalette v-if="searched && person.role !== 'guest'" v-model="searching" :keys="keys" />
       <HelpDrawer v-if="helped" v-model="helping" />
       <main id="main"><RouterView /></main>
     </template>

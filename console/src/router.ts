@@ -6,6 +6,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: () => import('./pages/Home.vue'), meta: { title: 'Home' } },
+    { path: '/guest', component: () => import('./pages/Guest.vue'), meta: { title: 'Fonts' } },
     { path: '/start', component: () => import('./pages/Start.vue'), meta: { title: 'Get started' } },
     { path: '/clients', component: () => import('./pages/Clients.vue'), meta: { title: 'Clients' } },
     {

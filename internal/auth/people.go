@@ -297,6 +297,9 @@ func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret st
 }
 
 func personView(p store.Person) api.Person {
+	if p.Guest { // whatever the role is for this call
+		p.Role = string(api.RoleGuest)
+	}
 	return api.Person{
 		Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly, Closed: p.ClosedAt != nil,
 		Limited: p.Limited, Clients: app.Each(p.Clients, app.ClientRef), Prices: p.Prices, Documents: p.Documents, EndsOn: lastDay(p),

@@ -51,7 +51,7 @@ func More(ctx context.Context, c *rooms.Rooms, in *SignIn) error {
 	for _, one := range known.Items {
 		f.families[one.Name] = one.Id
 	}
-	for _, step := range []func(context.Context) error{f.moreFonts, f.moreLicenses, f.moreSites, f.pageViewHistory, f.conflicts, f.owners} {
+	for _, step := range []func(context.Context) error{f.moreFonts, f.moreLicenses, f.moreSites, f.pageViewHistory, f.conflicts, f.owners, f.outsiders} {
 		if err := step(ctx); err != nil {
 			return err
 		}
@@ -228,4 +228,20 @@ func (f *filler) conflicts(ctx context.Context) error {
 	}
 	_, err = f.c.Imports.AddImportItem(ctx, f.p, d.Id, "skerrow-update.zip", bytes.NewReader(out.Bytes()))
 	return err
+}
+
+// outsiders are people who see a part of the studio: one who works for two clients, and one of
+// a client's own.
+func (f *filler) outsiders(ctx context.Context) error {
+	spring := openapi.Date{Time: time.Now().UTC().AddDate(0, 4, 0)}
+	yes := true
+	for _, n := range []api.NewPerson{
+		{Name: "Freya Lund", Email: "freya@lanternjaw.example", Role: api.RoleEditor, Clients: &[]int64{f.clients[Ferries], f.clients[Seeds]}, Documents: &yes},
+		{Name: "Marit Sund", Email: "marit@holmvik.example", Role: api.RoleGuest, Clients: &[]int64{f.clients[Ferries]}, EndsOn: &spring},
+	} {
+		if _, err := f.c.Auth.AddPerson(ctx, f.p, n); err != nil {
+			return err
+		}
+	}
+	return nil
 }

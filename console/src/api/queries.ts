@@ -251,6 +251,20 @@ export const urls = (id: Ref<number>, environment: Ref<string>) =>
   })
 export const sitePages = (id: Ref<number>) =>
   useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })
+/** The sites that a guest sees, each with its packs. */
+export const guestSites = () =>
+  useQuery({
+    queryKey: ['sites', 'guest'],
+    queryFn: async () => {
+      const { items } = await data(api.GET('/sites', { params: { query: { limit: 200 } } }))
+      return Promise.all(
+        items.map(async (site) => ({
+          site,
+          packs: (await data(api.GET('/sites/{id}/packs', { params: { path: { id: site.id } } }))).items,
+        })),
+      )
+    },
+  })
 export const packs = (id: Ref<number>) =>
   useQuery({
     queryKey: ['sites', id, 'packs'],

@@ -16,6 +16,7 @@ function whenOpened<Form extends Component>(load: () => Promise<{ default: Form 
 export const AcceptForm = whenOpened(() => import('./inspection/AcceptForm.vue'))
 export const ClientPack = whenOpened(() => import('./site/ClientPack.vue'))
 export const LicenseForm = whenOpened(() => import('./licenses/LicenseForm.vue'))
+export const PersonForm = whenOpened(() => import('./access/PersonForm.vue'))
 export const RenewForm = whenOpened(() => import('./licenses/RenewForm.vue'))
 export const SignOffForm = whenOpened(() => import('./licenses/SignOffForm.vue'))
 export const SiteForm = whenOpened(() => import('./site/SiteForm.vue'))

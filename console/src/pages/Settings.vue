@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { ElAlert, ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, me, people } from '../api/queries'
+import { asNew, noLimits } from '../composables/limits'
 import { handedOver } from '../composables/show'
+import PersonLimits from '../components/access/PersonLimits.vue'
 import PeopleTable from '../components/access/PeopleTable.vue'
 import ServiceSettings from '../components/access/ServiceSettings.vue'
 import SessionList from '../components/access/SessionList.vue'
@@ -26,13 +28,16 @@ const tabs = [
 const route = useRoute()
 const tab = computed(() => (admin.value && tabs.find((t) => t.value === route.query.tab)?.value) || 'account')
 const fresh = reactive<Schemas['NewPerson']>({ name: '', email: '', role: 'viewer' })
+const limits = ref(noLimits())
+const invite = ref(false)
 const oneTime = ref('')
 
 const addPerson = change(
-  () => dataOf(api.POST('/people', { body: { ...fresh } })),
+  () => dataOf(api.POST('/people', { body: { ...fresh, ...asNew(limits.value), invite: invite.value } })),
   ['people'],
   (p) => {
-    oneTime.value = handedOver(p)
+    oneTime.value = p.invited ? `${p.person.name} was invited by e-mail to ${p.person.email}` : handedOver(p)
+    limits.value = noLimits()
     Object.assign(fresh, { name: '', email: '', role: 'viewer' })
   },
 )
@@ -47,8 +52,10 @@ const addPerson = change(
     <PageTabs v-if="admin" :tabs="tabs" :open="tab" />
     <template v-if="person && tab === 'account'">
       <SessionList :admin="admin" />
-      <TokenList :role="person.role" :own="person.id" />
-      <FeedSettings />
+      <template v-if="person.role !== 'guest'">
+        <TokenList :role="person.role" :own="person.id" />
+        <FeedSettings />
+      </template>
     </template>
     <StudioName v-else-if="tab === 'studio'" />
     <ServiceSettings v-else-if="tab === 'service'" />
@@ -63,15 +70,17 @@ const addPerson = change(
           aria-label="E-mail"
         />
         <ElSelect v-model="fresh.role" class="role" aria-label="Role"
-          ><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r"
+          ><ElOption v-for="r in ['guest', 'viewer', 'editor', 'admin']" :key="r" :value="r" :label="r"
         /></ElSelect>
+        <PersonLimits v-model="limits" :role="fresh.role" />
+        <ElCheckbox v-model="invite">Invite by e-mail</ElCheckbox>
         <ElButton native-type="submit" :disabled="!fresh.name.trim() || !fresh.email.trim()">Add the person</ElButton>
       </form>
       <ElAlert
         v-if="oneTime"
         type="success"
         :title="oneTime"
-        description="Copy it now. It is not shown again."
+        :description="oneTime.includes('invited') ? '' : 'Copy it now. It is not shown again.'"
         @close="oneTime = ''"
       />
     </template>

@@ -61,7 +61,7 @@ const print = () => window.print()
   <div class="page">
     <Trouble v-if="error" :error="error" />
     <template v-else-if="s">
-      <div class="screen-only"><SiteHead :site="s" /></div>
+      <div v-if="person?.role !== 'guest'" class="screen-only"><SiteHead :site="s" /></div>
       <p v-if="!s.roles.length" class="soft">
         No roles yet. <RouterLink :to="`/sites/${s.id}/roles`">Assign fonts</RouterLink> to see the style guide here.
       </p>

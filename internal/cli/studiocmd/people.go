@@ -25,7 +25,7 @@ func PeopleCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list everyone", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("Shows names, e-mail addresses and roles.", "sparecrate people list"),
+				Description: terminal.Example("Shows names, e-mail addresses, roles, and what each sees.", "sparecrate people list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
 					if err != nil {
@@ -45,26 +45,37 @@ func PeopleCommand() *cli.Command {
 							case p.MustChangePassword:
 								account = "one-time password"
 							}
-							rows = append(rows, []any{p.Id, p.Name, p.Email, p.Role, account})
+							if p.EndsOn != nil && !p.Closed {
+								account += ", until " + p.EndsOn.String()
+							}
+							rows = append(rows, []any{p.Id, p.Name, p.Email, p.Role, seesWhat(p.Limited, p.Clients, p.Prices, p.Documents), account})
 						}
-						terminal.Grid(w, []any{"No.", "Name", "E-mail", "Role", "Account"}, []string{"No."}, rows)
+						terminal.Grid(w, []any{"No.", "Name", "E-mail", "Role", "Sees", "Account"}, []string{"No."}, rows)
 					})
 				},
 			},
 			{
 				Name: "add", Usage: "add a person", ArgsUsage: "NAME",
-				Description: terminal.Example("Prints a one-time password to hand over. Asks for your own password to add an admin.", "sparecrate people add --role viewer --email mads@lanternjaw.example 'Mads Birk'"),
-				Flags: []cli.Flag{
+				Description: terminal.Example("Prints a one-time password to hand over, or sends it with --invite. With --client the person\nsees what is of these clients only, and prices and documents where you say so. A guest is one\nof a client's own people, who sees its shortlists, style guides and packs.\nAsks for your own password to add an admin.", "sparecrate people add --role viewer --email mads@lanternjaw.example --client 'Orrery Hall' 'Mads Birk'"),
+				Flags: append([]cli.Flag{
 					terminal.JSONFlag, terminal.OwnPasswordFlag(),
 					&cli.StringFlag{Name: "email", Usage: "e-mail `ADDRESS`", Required: true},
-					&cli.StringFlag{Name: "role", Usage: "viewer, editor or admin", Value: "viewer"},
-				},
+					&cli.StringFlag{Name: "role", Usage: "guest, viewer, editor or admin", Value: "viewer"},
+					&cli.StringFlag{Name: "until", Usage: "last `DAY` of the account, like 2027-03-31"},
+					&cli.BoolFlag{Name: "invite", Usage: "send the one-time password to the person by e-mail"},
+				}, limitFlags("the person")...),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NAME of the person")
 					if err != nil {
 						return err
 					}
-					n := api.NewPerson{Name: args[0], Email: c.String("email"), Role: api.Role(c.String("role"))}
+					n := api.NewPerson{Name: args[0], Email: c.String("email"), Role: api.Role(c.String("role")), Prices: rightGiven(c, "prices"), Documents: rightGiven(c, "documents"), Invite: rightGiven(c, "invite")}
+					if n.Clients, err = clientsGiven(ctx, c, s); err != nil {
+						return err
+					}
+					if n.EndsOn, err = terminal.DayFlag(c, "until"); err != nil {
+						return err
+					}
 					p, err := terminal.WithPassword[api.AddedPerson](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.AddPerson(ctx, n) })
 					if err != nil {
 						return err
@@ -73,17 +84,37 @@ func PeopleCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "change", Usage: "change a person's name or role", ArgsUsage: "WHO",
-				Description: terminal.Example("WHO is a number or an e-mail address. Making a person an admin needs your password.", "sparecrate people change --role editor mads@lanternjaw.example"),
-				Flags:       []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag(), &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
+				Name: "change", Usage: "change a person's name, role, or what they see", ArgsUsage: "WHO",
+				Description: terminal.Example("WHO is a number or an e-mail address. When what a person sees changes, their sessions end.\nMaking a person an admin needs your password.", "sparecrate people change --role editor mads@lanternjaw.example"),
+				Flags: append([]cli.Flag{
+					terminal.JSONFlag, terminal.OwnPasswordFlag(), &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "guest, viewer, editor or admin"},
+					&cli.BoolFlag{Name: "all-clients", Usage: "limit the person to no client any more"},
+					&cli.StringFlag{Name: "until", Usage: "last `DAY` of the account, like 2027-03-31"}, &cli.BoolFlag{Name: "no-end", Usage: "the account has no last day"},
+				}, limitFlags("the person")...),
 				Action: func(ctx context.Context, c *cli.Command) error {
-					change := api.PersonChange{Name: terminal.Given(c, "name")}
+					change := api.PersonChange{
+						Name: terminal.Given(c, "name"), AllClients: rightGiven(c, "all-clients"), NoEnd: rightGiven(c, "no-end"),
+						Prices: rightGiven(c, "prices"), Documents: rightGiven(c, "documents"),
+					}
+					var err error
+					if change.EndsOn, err = terminal.DayFlag(c, "until"); err != nil {
+						return err
+					}
+					if c.IsSet("client") {
+						s, err := terminal.Connect()
+						if err != nil {
+							return err
+						}
+						if change.Clients, err = clientsGiven(ctx, c, s); err != nil {
+							return err
+						}
+					}
 					if c.IsSet("role") {
 						role := api.Role(c.String("role"))
 						change.Role = &role
 					}
-					if change.Name == nil && change.Role == nil {
-						return terminal.Misused("say what is to be changed: --name or --role")
+					if change == (api.PersonChange{}) {
+						return terminal.Misused("say what is to be changed, like --name or --role; `sparecrate people change --help` shows what can be")
 					}
 					return changePerson(ctx, c, change, "")
 				},
@@ -126,6 +157,10 @@ func PeopleCommand() *cli.Command {
 // handOver shows a one-time password.
 func handOver(c *cli.Command, p *api.AddedPerson) error {
 	return terminal.Show(c, p, func(w io.Writer) {
+		if p.Invited {
+			_, _ = fmt.Fprintf(w, "%s was invited by e-mail to %s.\n", p.Person.Name, p.Person.Email)
+			return
+		}
 		_, _ = fmt.Fprintf(w, "%s can sign in as %s with the one-time password %s\n", p.Person.Name, p.Person.Email, p.OneTimePassword)
 	})
 }
@@ -161,7 +196,7 @@ func changePerson(ctx context.Context, c *cli.Command, change api.PersonChange, 
 	}
 	return terminal.Show(c, p, func(w io.Writer) {
 		if state == "" {
-			_, _ = fmt.Fprintf(w, "%s (%s) is %s now.\n", p.Name, p.Email, p.Role)
+			_, _ = fmt.Fprintf(w, "%s (%s): %s, sees %s.\n", p.Name, p.Email, p.Role, seesWhat(p.Limited, p.Clients, p.Prices, p.Documents))
 			return
 		}
 		_, _ = fmt.Fprintf(w, "The account of %s (%s) is %s.\n", p.Name, p.Email, state)

@@ -38,18 +38,18 @@ func TokensCommand() *cli.Command {
 							if t.LastUsedAt != nil {
 								used = terminal.When(*t.LastUsedAt)
 							}
-							rows = append(rows, []any{t.Id, t.Name, t.Person.Name, t.Scope, terminal.When(t.CreatedAt), used, terminal.When(t.ExpiresAt)})
+							rows = append(rows, []any{t.Id, t.Name, t.Person.Name, t.Scope, seesWhat(t.Limited, t.Clients, t.Prices, t.Documents), terminal.When(t.CreatedAt), used, terminal.When(t.ExpiresAt)})
 						}
-						terminal.Grid(w, []any{"No.", "Name", "Person", "Scope", "Made", "Last used", "Expires"}, []string{"No."}, rows)
+						terminal.Grid(w, []any{"No.", "Name", "Person", "Scope", "Sees", "Made", "Last used", "Expires"}, []string{"No."}, rows)
 					})
 				},
 			},
 			{
-				Name: "add", Usage: "create a token", ArgsUsage: "NAME", Flags: []cli.Flag{
+				Name: "add", Usage: "create a token", ArgsUsage: "NAME", Flags: append([]cli.Flag{
 					terminal.JSONFlag, terminal.OwnPasswordFlag(),
 					&cli.StringFlag{Name: "scope", Usage: "what it may do: read, write or admin", Value: string(api.ScopeWrite)},
 					&cli.IntFlag{Name: "days", Usage: "valid for this `NUMBER` of days; default: 90, or as long as your own token"},
-				},
+				}, limitFlags("the token")...),
 				Description: terminal.Example("Prints the token's secret, this once. Made with the token of this machine, it may\ndo less than that and ends with it; for any other your password is asked for.", "sparecrate tokens add --scope read 'build pipeline'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "a NAME that says what the token is for")
@@ -61,7 +61,10 @@ func TokensCommand() *cli.Command {
 						n := c.Int("days")
 						days = &n
 					}
-					n := api.NewToken{Name: args[0], Scope: terminal.ScopeGiven(c, ""), Days: days}
+					n := api.NewToken{Name: args[0], Scope: terminal.ScopeGiven(c, ""), Days: days, Prices: rightGiven(c, "prices"), Documents: rightGiven(c, "documents")}
+					if n.Clients, err = clientsGiven(ctx, c, s); err != nil {
+						return err
+					}
 					t, err := terminal.WithPassword[api.AddedToken](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.AddToken(ctx, n) })
 					if err != nil {
 						return err

@@ -7,6 +7,9 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../../composables/table'
 import { handedOver } from '../../composables/show'
 import { sure } from '../../composables/ask'
+import { sees } from '../../composables/limits'
+import { PersonForm } from '../forms'
+import { ref } from 'vue'
 
 /** Everyone with an account: what they may do, and whether they are let in. */
 defineProps<{ people: Schemas['Person'][]; own: number }>()
@@ -29,12 +32,21 @@ const columns: Column<Schemas['Person']>[] = [
   { key: 'name', label: 'Name', text: (p) => p.name, always: true },
   { key: 'email', label: 'E-mail', text: (p) => p.email },
   { key: 'role', label: 'Role', text: (p) => p.role },
+  { key: 'sees', label: 'Sees', text: sees },
   {
     key: 'account',
     label: 'Account',
-    text: (p) => (p.closed ? 'closed' : p.mustChangePassword ? 'one-time password' : 'open'),
+    text: (p) =>
+      (p.closed ? 'closed' : p.mustChangePassword ? 'one-time password' : 'open') +
+      (p.endsOn && !p.closed ? `, until ${p.endsOn}` : ''),
   },
 ]
+const changing = ref<Schemas['Person']>()
+const editing = ref(false)
+function edit(p: Schemas['Person']) {
+  changing.value = p
+  editing.value = true
+}
 async function close(p: Schemas['Person']) {
   const says =
     `${p.name} can no longer sign in. Sessions, tokens and feeds end at once. ` +
@@ -68,10 +80,15 @@ async function renew(p: Schemas['Person']) {
         @update:model-value="
           (role: Schemas['Role']) => trouble.guard(() => put.mutateAsync({ id: p.id, body: { role } }))
         "
-        ><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r" /></ElSelect
+        ><ElOption
+          v-for="r in p.role === 'guest' ? ['guest', 'viewer', 'editor'] : ['viewer', 'editor', 'admin']"
+          :key="r"
+          :value="r"
+          :label="r" /></ElSelect
     ></template>
     <template #actions="{ row: p }">
-      <div v-if="p.id !== own" class="row">
+      <div v-if="p.id !== own" class="acts">
+        <ElButton v-if="!p.closed" size="small" text :aria-label="`Change ${p.name}`" @click="edit(p)">Change</ElButton>
         <ElButton v-if="!p.closed" size="small" text @click="renew(p)">New password</ElButton>
         <ElButton v-if="!p.closed" size="small" text @click="close(p)">Close</ElButton>
         <ElButton
@@ -84,9 +101,17 @@ async function renew(p: Schemas['Person']) {
       </div>
     </template>
   </DataTable>
+  <PersonForm v-if="changing" v-model="editing" :person="changing" />
 </template>
 
 <style scoped>
+.acts {
+  white-space: nowrap;
+}
+.acts :deep(.el-button) {
+  padding: 0 0.3rem;
+  margin: 0;
+}
 .role {
   width: 7rem;
 }

@@ -6,6 +6,8 @@ import { change, everyonesTokens, tokens } from '../../api/queries'
 import { useTrouble } from '../../composables/form'
 import { when } from '../../composables/show'
 import { sure } from '../../composables/ask'
+import { asNew, noLimits, sees } from '../../composables/limits'
+import PersonLimits from './PersonLimits.vue'
 
 /** The tokens of a person, and of everybody for an admin; a form for a new one. */
 const props = defineProps<{ role: Schemas['Role']; own: number }>()
@@ -18,10 +20,15 @@ const name = ref('')
 const scope = ref<Schemas['TokenScope']>('read')
 const days = ref(90)
 const secret = ref('')
+const limits = ref(noLimits())
 const trouble = useTrouble()
 
 const add = change(
-  () => dataOf(api.POST('/tokens', { body: { name: name.value, scope: scope.value, days: days.value } })),
+  () => {
+    const { clients, prices, documents } = asNew(limits.value)
+    const body = { name: name.value, scope: scope.value, days: days.value, clients, prices, documents }
+    return dataOf(api.POST('/tokens', { body }))
+  },
   ['tokens'],
   (t) => {
     secret.value = t.secret
@@ -31,7 +38,7 @@ const add = change(
 )
 const revoke = change((id: number) => api.DELETE('/tokens/{id}', { params: { path: { id } } }), ['tokens'])
 const said = (t: Schemas['Token']) =>
-  `${t.scope}, made ${when(t.createdAt)}, expires ${when(t.expiresAt)}, ` +
+  `${t.scope}, ${sees(t)}, made ${when(t.createdAt)}, expires ${when(t.expiresAt)}, ` +
   (t.lastUsedAt ? `last used ${when(t.lastUsedAt)}` : 'never used')
 async function ask(t: { id: number; name: string }) {
   const says = `Programs that use it can no longer sign in. This cannot be undone.`
@@ -67,6 +74,7 @@ async function ask(t: { id: number; name: string }) {
         :controls="false"
         aria-label="Days until it expires"
     /></label>
+    <PersonLimits v-model="limits" role="editor" plain whose="the token" />
     <ElButton native-type="submit" :disabled="!name.trim()">Create a token</ElButton>
   </form>
   <ElAlert

@@ -25,7 +25,7 @@ let gone = false
 const person = usePerson()
 const taste = useTaste()
 // Who may see a font but not have it sees a picture.
-const pictured = computed(() => person.value?.role === 'viewer')
+const pictured = computed(() => ['viewer', 'guest'].includes(person.value?.role ?? ''))
 /** What a stylesheet says of axes and features, as the service reads it: wght=700, -kern. */
 const said = (settings: string | undefined, word: (tag: string, value: string) => string) =>
   (settings ?? '')

@@ -2,7 +2,7 @@
 import { Moon, QuestionFilled, Search, Sunny } from '@element-plus/icons-vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton, ElIcon, ElOption, ElSelect } from 'element-plus'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, type Schemas } from '../../api/client'
 import { change, clients } from '../../api/queries'
@@ -10,7 +10,7 @@ import { useClientStore } from '../../composables/client'
 import { useTaste } from '../../composables/taste'
 
 /** The bar at the top: pages, the client that the console is narrowed to, search, and who is signed in. */
-defineProps<{ person: Schemas['Person'] }>()
+const props = defineProps<{ person: Schemas['Person'] }>()
 const emit = defineEmits<{ search: []; help: [] }>()
 const taste = useTaste()
 const route = useRoute()
@@ -26,7 +26,7 @@ watch(
 watch(known, (k) => {
   if (k && switched.id && !k.items.some((c) => c.id === switched.id)) switched.id = undefined
 })
-const pages = [
+const all = [
   { to: '/', name: 'Home' },
   { to: '/clients', name: 'Clients' },
   { to: '/families', name: 'Catalog' },
@@ -37,6 +37,8 @@ const pages = [
   { to: '/builders', name: 'Builders' },
   { to: '/activity', name: 'Activity' },
 ]
+const guest = computed(() => props.person.role === 'guest')
+const pages = computed(() => (guest.value ? [{ to: '/guest', name: 'Fonts' }] : all))
 const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
 const signOut = change(
   () => api.DELETE('/session'),
@@ -60,6 +62,7 @@ const signOut = change(
     </nav>
     <div class="me">
       <ElSelect
+        v-if="!guest"
         v-model="switched.id"
         class="switch"
         size="small"
@@ -69,7 +72,7 @@ const signOut = change(
         :value-on-clear="() => undefined"
         ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name"
       /></ElSelect>
-      <ElButton text size="small" aria-label="Search" title="Search (/)" @click="emit('search')"
+      <ElButton v-if="!guest" text size="small" aria-label="Search" title="Search (/)" @click="emit('search')"
         ><ElIcon><Search /></ElIcon
       ></ElButton>
       <ElButton text size="small" aria-label="Help" title="Help for this page" @click="emit('help')"
