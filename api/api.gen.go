@@ -983,6 +983,24 @@ func (e VerdictState) Valid() bool {
 	}
 }
 
+// Defines values for GetAuditFileParamsFormat.
+const (
+	AuditLines GetAuditFileParamsFormat = "jsonl"
+	AuditTable GetAuditFileParamsFormat = "csv"
+)
+
+// Valid indicates whether the value is a known member of the GetAuditFileParamsFormat enum.
+func (e GetAuditFileParamsFormat) Valid() bool {
+	switch e {
+	case AuditLines:
+		return true
+	case AuditTable:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListFamiliesParamsSlope.
 const (
 	SlopeItalic  ListFamiliesParamsSlope = "italic"
@@ -1205,6 +1223,59 @@ type AssignedRole struct {
 	Place    *int   `json:"place,omitempty"`
 	Selector string `json:"selector"`
 	Title    string `json:"title"`
+}
+
+// AuditEntry defines model for AuditEntry.
+type AuditEntry struct {
+	Action string `json:"action"`
+
+	// Address Of the network
+	Address string    `json:"address"`
+	At      time.Time `json:"at"`
+	Detail  string    `json:"detail"`
+
+	// Hash SHA-256 of the hash of the entry before, a line feed, and the fields from number to request as an array of strings in JSON
+	Hash   string `json:"hash"`
+	Number int64  `json:"number"`
+
+	// Outcome done, or the code of why not
+	Outcome string `json:"outcome"`
+
+	// Person Name and e-mail address, or what was given for one
+	Person string `json:"person"`
+
+	// Request Its number in the log of the service
+	Request string `json:"request"`
+	Subject string `json:"subject"`
+
+	// Via The session or token
+	Via string `json:"via"`
+}
+
+// AuditPage defines model for AuditPage.
+type AuditPage struct {
+	Actions *[]string    `json:"actions,omitempty"`
+	Items   []AuditEntry `json:"items"`
+	Next    *string      `json:"next,omitempty"`
+	People  *[]string    `json:"people,omitempty"`
+}
+
+// AuditReport defines model for AuditReport.
+type AuditReport struct {
+	// At Number of the entry where it is
+	At      *int64 `json:"at,omitempty"`
+	Entries int64  `json:"entries"`
+
+	// Fault What is wrong
+	Fault *string `json:"fault,omitempty"`
+
+	// First Number of the first entry that is kept
+	First int64 `json:"first"`
+
+	// Head Number and hash of the last entry, to be noted elsewhere
+	Head  string `json:"head"`
+	Last  int64  `json:"last"`
+	Whole bool   `json:"whole"`
 }
 
 // BoxOnPage defines model for BoxOnPage.
@@ -4047,6 +4118,60 @@ type GetActivityFileParams struct {
 	Client *ActivityClient `form:"client,omitempty" json:"client,omitempty"`
 }
 
+// ListAuditParams defines parameters for ListAudit.
+type ListAuditParams struct {
+	// Person Name of who did it
+	Person *ActivityPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// Action What was done, as activity says it, like built pack
+	Action *ActivityAction `form:"action,omitempty" json:"action,omitempty"`
+
+	// Q Text in what it was done to or in its details
+	Q *ActivityWords `form:"q,omitempty" json:"q,omitempty"`
+
+	// From First day
+	From *ActivityFrom `form:"from,omitempty" json:"from,omitempty"`
+
+	// To Last day
+	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
+
+	// Choices Adds the people and actions to choose from
+	Choices *bool `form:"choices,omitempty" json:"choices,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// CheckAuditParams defines parameters for CheckAudit.
+type CheckAuditParams struct {
+	// Noted A head that was noted earlier, which the log must still go through
+	Noted *string `form:"noted,omitempty" json:"noted,omitempty"`
+}
+
+// GetAuditFileParams defines parameters for GetAuditFile.
+type GetAuditFileParams struct {
+	Format *GetAuditFileParamsFormat `form:"format,omitempty" json:"format,omitempty"`
+
+	// Person Name of who did it
+	Person *ActivityPerson `form:"person,omitempty" json:"person,omitempty"`
+
+	// Action What was done, as activity says it, like built pack
+	Action *ActivityAction `form:"action,omitempty" json:"action,omitempty"`
+
+	// Q Text in what it was done to or in its details
+	Q *ActivityWords `form:"q,omitempty" json:"q,omitempty"`
+
+	// From First day
+	From *ActivityFrom `form:"from,omitempty" json:"from,omitempty"`
+
+	// To Last day
+	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
+}
+
+// GetAuditFileParamsFormat defines parameters for GetAuditFile.
+type GetAuditFileParamsFormat string
+
 // ChangeBuilderParams defines parameters for ChangeBuilder.
 type ChangeBuilderParams struct {
 	// IfMatch The ETag of what is being changed
@@ -4831,6 +4956,21 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
 	GetActivityFile(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListAudit The audit log, newest first (admins)
+	//
+	// Corresponds with GET /audit (the `ListAudit` operationId).
+	ListAudit(ctx context.Context, params *ListAuditParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CheckAudit Whether an entry of the audit log was changed, taken out or moved (admins)
+	//
+	// Corresponds with GET /audit/check (the `CheckAudit` operationId).
+	CheckAudit(ctx context.Context, params *CheckAuditParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetAuditFile The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins)
+	//
+	// Corresponds with GET /audit/file (the `GetAuditFile` operationId).
+	GetAuditFile(ctx context.Context, params *GetAuditFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	//
@@ -6285,6 +6425,51 @@ func (c *Client) ListActivity(ctx context.Context, params *ListActivityParams, r
 // Corresponds with GET /activity/file (the `GetActivityFile` operationId).
 func (c *Client) GetActivityFile(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetActivityFileRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListAudit The audit log, newest first (admins)
+//
+// Corresponds with GET /audit (the `ListAudit` operationId).
+func (c *Client) ListAudit(ctx context.Context, params *ListAuditParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListAuditRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CheckAudit Whether an entry of the audit log was changed, taken out or moved (admins)
+//
+// Corresponds with GET /audit/check (the `CheckAudit` operationId).
+func (c *Client) CheckAudit(ctx context.Context, params *CheckAuditParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCheckAuditRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetAuditFile The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins)
+//
+// Corresponds with GET /audit/file (the `GetAuditFile` operationId).
+func (c *Client) GetAuditFile(ctx context.Context, params *GetAuditFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetAuditFileRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -10248,6 +10433,312 @@ func NewGetActivityFileRequest(server string, params *GetActivityFileParams) (*h
 		if params.Client != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListAuditRequest constructs an http.Request for the ListAudit method
+func NewListAuditRequest(server string, params *ListAuditParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/audit")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Action != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "action", *params.Action, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Q != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.To != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Choices != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "choices", *params.Choices, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCheckAuditRequest constructs an http.Request for the CheckAudit method
+func NewCheckAuditRequest(server string, params *CheckAuditParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/audit/check")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Noted != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "noted", *params.Noted, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetAuditFileRequest constructs an http.Request for the GetAuditFile method
+func NewGetAuditFileRequest(server string, params *GetAuditFileParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/audit/file")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Format != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "format", *params.Format, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Action != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "action", *params.Action, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Q != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.To != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -18710,6 +19201,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /activity/file (the `GetActivityFile` operationId).
 	GetActivityFileWithResponse(ctx context.Context, params *GetActivityFileParams, reqEditors ...RequestEditorFn) (*GetActivityFileResponse, error)
 
+	// ListAuditWithResponse The audit log, newest first (admins)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /audit (the `ListAudit` operationId).
+	ListAuditWithResponse(ctx context.Context, params *ListAuditParams, reqEditors ...RequestEditorFn) (*ListAuditResponse, error)
+
+	// CheckAuditWithResponse Whether an entry of the audit log was changed, taken out or moved (admins)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /audit/check (the `CheckAudit` operationId).
+	CheckAuditWithResponse(ctx context.Context, params *CheckAuditParams, reqEditors ...RequestEditorFn) (*CheckAuditResponse, error)
+
+	// GetAuditFileWithResponse The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /audit/file (the `GetAuditFile` operationId).
+	GetAuditFileWithResponse(ctx context.Context, params *GetAuditFileParams, reqEditors ...RequestEditorFn) (*GetAuditFileResponse, error)
+
 	// ListBuildersWithResponse Builder rules, those the studio wrote and those that are shipped
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -20461,6 +20973,150 @@ func (r GetActivityFileResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetActivityFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListAuditResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AuditPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListAuditResponse) GetJSON200() *AuditPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListAuditResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListAuditResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListAuditResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListAuditResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListAuditResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CheckAuditResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AuditReport
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CheckAuditResponse) GetJSON200() *AuditReport {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CheckAuditResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CheckAuditResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CheckAuditResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CheckAuditResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CheckAuditResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetAuditFileResponse200Headers the declared response headers of an HTTP 200 response for GetAuditFile
+type GetAuditFileResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetAuditFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetAuditFileResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetAuditFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetAuditFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetAuditFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetAuditFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetAuditFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -28927,6 +29583,45 @@ func (c *ClientWithResponses) GetActivityFileWithResponse(ctx context.Context, p
 	return ParseGetActivityFileResponse(rsp)
 }
 
+// ListAuditWithResponse The audit log, newest first (admins)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /audit (the `ListAudit` operationId).
+func (c *ClientWithResponses) ListAuditWithResponse(ctx context.Context, params *ListAuditParams, reqEditors ...RequestEditorFn) (*ListAuditResponse, error) {
+	rsp, err := c.ListAudit(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListAuditResponse(rsp)
+}
+
+// CheckAuditWithResponse Whether an entry of the audit log was changed, taken out or moved (admins)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /audit/check (the `CheckAudit` operationId).
+func (c *ClientWithResponses) CheckAuditWithResponse(ctx context.Context, params *CheckAuditParams, reqEditors ...RequestEditorFn) (*CheckAuditResponse, error) {
+	rsp, err := c.CheckAudit(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCheckAuditResponse(rsp)
+}
+
+// GetAuditFileWithResponse The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /audit/file (the `GetAuditFile` operationId).
+func (c *ClientWithResponses) GetAuditFileWithResponse(ctx context.Context, params *GetAuditFileParams, reqEditors ...RequestEditorFn) (*GetAuditFileResponse, error) {
+	rsp, err := c.GetAuditFile(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetAuditFileResponse(rsp)
+}
+
 // ListBuildersWithResponse Builder rules, those the studio wrote and those that are shipped
 //
 // Returns a wrapper object for the known response body format(s).
@@ -32014,6 +32709,111 @@ func ParseGetActivityFileResponse(rsp *http.Response) (*GetActivityFileResponse,
 	switch {
 	case rsp.StatusCode == 200:
 		var headers GetActivityFileResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListAuditResponse parses an HTTP response from a ListAuditWithResponse call
+func ParseListAuditResponse(rsp *http.Response) (*ListAuditResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListAuditResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AuditPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCheckAuditResponse parses an HTTP response from a CheckAuditWithResponse call
+func ParseCheckAuditResponse(rsp *http.Response) (*CheckAuditResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CheckAuditResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AuditReport
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetAuditFileResponse parses an HTTP response from a GetAuditFileWithResponse call
+func ParseGetAuditFileResponse(rsp *http.Response) (*GetAuditFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetAuditFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetAuditFileResponse200Headers
 		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {

@@ -48,6 +48,8 @@ type Limits struct {
 	Mail mail.Config
 	// Address is that of the service, as e-mails give it.
 	Address string
+	// AuditKept is how long the audit log keeps its entries, 0 for good.
+	AuditKept time.Duration
 }
 
 // DefaultLimits take every real font and document known to us.

@@ -22,6 +22,7 @@ const (
 	Stale                       // somebody else changed it meanwhile
 	TooLarge                    // more than is taken
 	TooMany                     // more often than is taken; Wait says when to come again
+	Unavailable                 // something that it needs does not answer
 )
 
 // Error is an error for people and programs.

@@ -6,7 +6,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/sessiondb"
 )
 
 // Sessions returns where a person is signed in, or where everybody is for an admin. current
@@ -19,7 +19,7 @@ func (c *Auth) Sessions(ctx context.Context, p *store.Person, current string, ev
 		}
 		of = 0
 	}
-	found, err := accountdb.In(c.store).Sessions(ctx, of, c.now())
+	found, err := sessiondb.In(c.store).Sessions(ctx, of, c.now())
 	if err != nil {
 		return nil, err
 	}
@@ -33,7 +33,7 @@ func (c *Auth) Sessions(ctx context.Context, p *store.Person, current string, ev
 
 // EndSession ends a session of a person's own, or anybody's for an admin.
 func (c *Auth) EndSession(ctx context.Context, p *store.Person, id int64) error {
-	s, err := accountdb.In(c.store).SessionByNumber(ctx, id)
+	s, err := sessiondb.In(c.store).SessionByNumber(ctx, id)
 	if err == nil && s.PersonID != p.ID && app.Require(p, api.RoleAdmin) != nil {
 		err = store.ErrNotFound // whose it is, is nobody else's business
 	}
@@ -41,9 +41,21 @@ func (c *Auth) EndSession(ctx context.Context, p *store.Person, id int64) error 
 		return app.Explain(err, "session")
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := accountdb.In(tx).DeleteSession(ctx, s.Token, c.now()); err != nil {
+		if err := sessiondb.In(tx).DeleteSession(ctx, s.Token, c.now()); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "ended session", s.Person.Name, s.Browser)
 	})
+}
+
+// SessionNumber returns the number that people know a session by; 0 where there is none yet.
+func (c *Auth) SessionNumber(ctx context.Context, key string) int64 {
+	if key == "" {
+		return 0
+	}
+	s, err := sessiondb.In(c.store).Session(ctx, key, c.now())
+	if err != nil {
+		return 0
+	}
+	return s.ID
 }

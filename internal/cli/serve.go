@@ -50,6 +50,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_USER")},
 		&cli.StringFlag{Name: "mail-password-file", Usage: "`FILE` with the password for the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_PASSWORD_FILE")},
 		&cli.BoolFlag{Name: "mail-plain", Usage: "send mail without encryption, to a server on this machine", Sources: cli.EnvVars("SPARECRATE_MAIL_PLAIN")},
+		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
 	}
@@ -93,6 +94,9 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 		}
 		proxies = append(proxies, p.Masked())
 	}
+	if c.Int("audit-days") < 0 {
+		return service.Options{}, terminal.Misused("--audit-days is a number of days, 0 for good, not %d", c.Int("audit-days"))
+	}
 	post := mail.Config{Server: c.String("mail-server"), From: c.String("mail-from"), User: c.String("mail-user"), Plain: c.Bool("mail-plain")}
 	if path := c.String("mail-password-file"); path != "" {
 		b, err := os.ReadFile(path)
@@ -103,7 +107,8 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
-		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
+		AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
+		Private:   c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }
 

@@ -235,7 +235,7 @@ func (c *Licensing) licenseViews(ctx context.Context, all []store.License) ([]ap
 // LicensesWith shows licenses with what is counted against them.
 func (c *Licensing) LicensesWith(ctx context.Context, counted *usage.Counts, all []store.License) ([]api.License, error) {
 	today := c.now().UTC().Truncate(24 * time.Hour)
-	all, err := c.withoutOthers(ctx, all)
+	all, err := withoutOthers(ctx, c.store, all)
 	return app.Each(all, func(l store.License) api.License {
 		v := api.License{
 			Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: app.ClientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
@@ -279,12 +279,12 @@ func (c *Licensing) LicensesWith(ctx context.Context, counted *usage.Counts, all
 
 // withoutOthers takes out of licenses of the studio what is about clients that whoever asks
 // does not see: domains of their sites, who has a seat, and notes.
-func (c *Licensing) withoutOthers(ctx context.Context, all []store.License) ([]store.License, error) {
+func withoutOthers(ctx context.Context, s *store.Store, all []store.License) ([]store.License, error) {
 	limit := scope.Of(ctx)
 	if !slices.ContainsFunc(all, func(l store.License) bool { return !limit.Has(l.GrantedToID) }) {
 		return all, nil
 	}
-	sites, err := usagedb.In(c.store).AllSites(ctx, 0)
+	sites, err := usagedb.In(s).AllSites(ctx, 0)
 	out := slices.Clone(all)
 	for i := range out {
 		l := &out[i]
@@ -293,7 +293,7 @@ func (c *Licensing) withoutOthers(ctx context.Context, all []store.License) ([]s
 		}
 		l.Note, l.Allocations = "", nil
 		l.Domains = slices.DeleteFunc(slices.Clone(l.Domains), func(d string) bool {
-			return !slices.ContainsFunc(sites, func(s store.Site) bool { return slices.Contains(s.Domains, d) })
+			return !slices.ContainsFunc(sites, func(w store.Site) bool { return slices.Contains(w.Domains, d) })
 		})
 	}
 	return out, err

@@ -93,6 +93,9 @@ func (r *Reports) ActivityFile(ctx context.Context, p *store.Person, q ActivityQ
 		return "", err
 	}
 	rows := app.Each(items, func(a store.Activity) []string {
+		if !p.Prices {
+			a.Detail = app.WithoutPrice(a.Detail)
+		}
 		return []string{a.At.UTC().Format(time.RFC3339), a.Person, a.Action, a.Subject, a.Detail}
 	})
 	return "activity-" + r.now().UTC().Format(time.DateOnly) + ".csv", spreadsheet.WriteCSV(w, []string{"Time (UTC)", "Person", "Action", "Subject", "Details"}, rows)

@@ -98,7 +98,7 @@ func (r *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 		return "", err
 	}
 	within := maxWithin
-	if ctx, err = r.seenBy(ctx, p); err != nil {
+	if ctx, err = seenBy(ctx, r.store, p); err != nil {
 		return "", err
 	}
 	due, err := r.Due(ctx, p, api.ListDueParams{Within: &within})
@@ -197,7 +197,7 @@ func (r *Reports) SendDue(ctx context.Context, p *store.Person) error {
 }
 
 func (r *Reports) mailDue(ctx context.Context, p *store.Person) error {
-	ctx, err := r.seenBy(ctx, p)
+	ctx, err := seenBy(ctx, r.store, p)
 	if err != nil {
 		return err
 	}
@@ -209,12 +209,12 @@ func (r *Reports) mailDue(ctx context.Context, p *store.Person) error {
 }
 
 // seenBy returns a context whose statements see what a person sees who does not ask now.
-func (r *Reports) seenBy(ctx context.Context, p *store.Person) (context.Context, error) {
+func seenBy(ctx context.Context, s *store.Store, p *store.Person) (context.Context, error) {
 	if !p.Limited {
 		return ctx, nil
 	}
 	limited := *p
-	found, err := accountdb.In(r.store).ClientsOfPeople(ctx, []int64{p.ID})
+	found, err := accountdb.In(s).ClientsOfPeople(ctx, []int64{p.ID})
 	limited.Clients = found[p.ID]
 	return app.AsSeenBy(ctx, &limited), err
 }

@@ -12,6 +12,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
+	"sparecrate/internal/audit"
 	"sparecrate/internal/auth"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalogsearch"
@@ -52,6 +53,7 @@ type Rooms struct {
 	Reports    *reports.Reports
 	Handover   *handover.Handover
 	Studio     *studio.Service
+	Audit      *audit.Log
 
 	Inspections *inspections.Inspections
 }
@@ -75,6 +77,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
 	r.Studio = studio.New(core)
+	r.Audit = audit.New(s, now, limits.AuditKept)
 	r.Handover = handover.New(core, uses)
 	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)
 	return r
@@ -98,6 +101,7 @@ func (r *Rooms) Work(ctx context.Context) error {
 	var others sync.WaitGroup
 	others.Go(func() { r.Library.KeepSwept(ctx) })
 	others.Go(func() { r.Reports.Mailing(ctx) })
+	others.Go(func() { r.Audit.Keep(ctx, r.core.Log) })
 	others.Go(func() { r.Inspections.KeepInspecting(ctx) })
 	r.core.Queue.Run(ctx)
 	others.Wait()

@@ -27,6 +27,15 @@ type ServerInterface interface {
 	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 	// (GET /activity/file)
 	GetActivityFile(ctx *echo.Context, params GetActivityFileParams) error
+	// ListAudit The audit log, newest first (admins)
+	// (GET /audit)
+	ListAudit(ctx *echo.Context, params ListAuditParams) error
+	// CheckAudit Whether an entry of the audit log was changed, taken out or moved (admins)
+	// (GET /audit/check)
+	CheckAudit(ctx *echo.Context, params CheckAuditParams) error
+	// GetAuditFile The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins)
+	// (GET /audit/file)
+	GetAuditFile(ctx *echo.Context, params GetAuditFileParams) error
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	// (GET /builders)
 	ListBuilders(ctx *echo.Context) error
@@ -680,6 +689,144 @@ func (w *ServerInterfaceWrapper) GetActivityFile(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetActivityFile(ctx, params)
+	return err
+}
+
+// ListAudit converts echo context to params.
+func (w *ServerInterfaceWrapper) ListAudit(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAuditParams
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", ctx.QueryParams(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// ------------- Optional query parameter "action" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "action", ctx.QueryParams(), &params.Action, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter action: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// ------------- Optional query parameter "choices" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "choices", ctx.QueryParams(), &params.Choices, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter choices: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListAudit(ctx, params)
+	return err
+}
+
+// CheckAudit converts echo context to params.
+func (w *ServerInterfaceWrapper) CheckAudit(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CheckAuditParams
+	// ------------- Optional query parameter "noted" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "noted", ctx.QueryParams(), &params.Noted, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter noted: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CheckAudit(ctx, params)
+	return err
+}
+
+// GetAuditFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAuditFile(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetAuditFileParams
+	// ------------- Optional query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", ctx.QueryParams(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// ------------- Optional query parameter "action" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "action", ctx.QueryParams(), &params.Action, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter action: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAuditFile(ctx, params)
 	return err
 }
 
@@ -4507,6 +4654,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/packs/:id/content", wrapper.GetPackContent, options.OperationMiddlewares["getPackContent"]...)
 	router.GET(options.BaseURL+"/activity", wrapper.ListActivity, options.OperationMiddlewares["listActivity"]...)
 	router.GET(options.BaseURL+"/activity/file", wrapper.GetActivityFile, options.OperationMiddlewares["getActivityFile"]...)
+	router.GET(options.BaseURL+"/audit", wrapper.ListAudit, options.OperationMiddlewares["listAudit"]...)
+	router.GET(options.BaseURL+"/audit/file", wrapper.GetAuditFile, options.OperationMiddlewares["getAuditFile"]...)
+	router.GET(options.BaseURL+"/audit/check", wrapper.CheckAudit, options.OperationMiddlewares["checkAudit"]...)
 
 }
 
@@ -4593,6 +4743,137 @@ type GetActivityFiledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetActivityFiledefaultApplicationProblemPlusJSONResponse) VisitGetActivityFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAuditRequestObject struct {
+	Params ListAuditParams
+}
+
+type ListAuditResponseObject interface {
+	VisitListAuditResponse(w http.ResponseWriter) error
+}
+
+type ListAudit200JSONResponse AuditPage
+
+func (response ListAudit200JSONResponse) VisitListAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAuditdefaultApplicationProblemPlusJSONResponse) VisitListAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckAuditRequestObject struct {
+	Params CheckAuditParams
+}
+
+type CheckAuditResponseObject interface {
+	VisitCheckAuditResponse(w http.ResponseWriter) error
+}
+
+type CheckAudit200JSONResponse AuditReport
+
+func (response CheckAudit200JSONResponse) VisitCheckAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckAuditdefaultApplicationProblemPlusJSONResponse) VisitCheckAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAuditFileRequestObject struct {
+	Params GetAuditFileParams
+}
+
+type GetAuditFileResponseObject interface {
+	VisitGetAuditFileResponse(w http.ResponseWriter) error
+}
+
+type GetAuditFile200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetAuditFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetAuditFile200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetAuditFile200ApplicationoctetStreamResponse) VisitGetAuditFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetAuditFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAuditFiledefaultApplicationProblemPlusJSONResponse) VisitGetAuditFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11805,6 +12086,15 @@ type StrictServerInterface interface {
 	// GetActivityFile Who did what as a CSV file (RFC 4180), newest first, at most 10,000 lines
 	// (GET /activity/file)
 	GetActivityFile(ctx context.Context, request GetActivityFileRequestObject) (GetActivityFileResponseObject, error)
+	// ListAudit The audit log, newest first (admins)
+	// (GET /audit)
+	ListAudit(ctx context.Context, request ListAuditRequestObject) (ListAuditResponseObject, error)
+	// CheckAudit Whether an entry of the audit log was changed, taken out or moved (admins)
+	// (GET /audit/check)
+	CheckAudit(ctx context.Context, request CheckAuditRequestObject) (CheckAuditResponseObject, error)
+	// GetAuditFile The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins)
+	// (GET /audit/file)
+	GetAuditFile(ctx context.Context, request GetAuditFileRequestObject) (GetAuditFileResponseObject, error)
 	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	// (GET /builders)
 	ListBuilders(ctx context.Context, request ListBuildersRequestObject) (ListBuildersResponseObject, error)
@@ -12385,6 +12675,81 @@ func (sh *strictHandler) GetActivityFile(ctx *echo.Context, params GetActivityFi
 		return err
 	} else if validResponse, ok := response.(GetActivityFileResponseObject); ok {
 		return validResponse.VisitGetActivityFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListAudit operation middleware
+func (sh *strictHandler) ListAudit(ctx *echo.Context, params ListAuditParams) error {
+	var request ListAuditRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAudit(ctx.Request().Context(), request.(ListAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListAuditResponseObject); ok {
+		return validResponse.VisitListAuditResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CheckAudit operation middleware
+func (sh *strictHandler) CheckAudit(ctx *echo.Context, params CheckAuditParams) error {
+	var request CheckAuditRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckAudit(ctx.Request().Context(), request.(CheckAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CheckAuditResponseObject); ok {
+		return validResponse.VisitCheckAuditResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetAuditFile operation middleware
+func (sh *strictHandler) GetAuditFile(ctx *echo.Context, params GetAuditFileParams) error {
+	var request GetAuditFileRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAuditFile(ctx.Request().Context(), request.(GetAuditFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAuditFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetAuditFileResponseObject); ok {
+		return validResponse.VisitGetAuditFileResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

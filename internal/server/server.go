@@ -76,7 +76,7 @@ func Handler(c Config) http.Handler {
 	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))
 
 	k := edge.OpenContract()
-	api := e.Group(edge.Base, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
+	api := e.Group(edge.Base, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
 	api.GET(edge.EventsPath, events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })

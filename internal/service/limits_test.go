@@ -42,7 +42,6 @@ type belongings struct {
 	mark   string
 	client int64
 	of     map[string]int64
-	open   []string // addresses that are open to whoever knows them
 }
 
 // furnish gives a new client one of everything.
@@ -267,6 +266,27 @@ func (c call) send(t testing.TB, a asker, base string, b *belongings) (int, stri
 	return a.ask(t, c.method, base+address, kind, body)
 }
 
+// rowsOf returns the rows of a table that are seen in a context, each as text.
+func rowsOf(t testing.TB, db *sql.DB, ctx context.Context, table string) (lines []string) { //nolint:revive // t first
+	t.Helper()
+	rows, err := scope.Pool{DB: db}.QueryContext(ctx, "SELECT * FROM "+table)
+	require.NoError(t, err, table)
+	defer func() { _ = rows.Close() }()
+	columns, err := rows.Columns()
+	require.NoError(t, err)
+	for rows.Next() {
+		values := make([]sql.NullString, len(columns))
+		into := make([]any, len(columns))
+		for i := range values {
+			into[i] = &values[i]
+		}
+		require.NoError(t, rows.Scan(into...))
+		lines = append(lines, fmt.Sprint(values))
+	}
+	require.NoError(t, rows.Err())
+	return lines
+}
+
 // possessions returns a digest of every row that belongs to a client, by table.
 func possessions(t testing.TB, dsn string, client int64) map[string]string {
 	t.Helper()
@@ -276,22 +296,7 @@ func possessions(t testing.TB, dsn string, client int64) map[string]string {
 	out := map[string]string{}
 	tables, _ := scope.Known()
 	for _, table := range tables {
-		rows, err := scope.Pool{DB: db}.QueryContext(scope.Limited(t.Context(), []int64{client}), "SELECT * FROM "+table)
-		require.NoError(t, err, table)
-		columns, err := rows.Columns()
-		require.NoError(t, err)
-		var lines []string
-		for rows.Next() {
-			values := make([]sql.NullString, len(columns))
-			into := make([]any, len(columns))
-			for i := range values {
-				into[i] = &values[i]
-			}
-			require.NoError(t, rows.Scan(into...))
-			lines = append(lines, fmt.Sprint(values))
-		}
-		require.NoError(t, rows.Err())
-		require.NoError(t, rows.Close())
+		lines := rowsOf(t, db, scope.Limited(t.Context(), []int64{client}), table)
 		slices.Sort(lines)
 		sum := sha256.Sum256([]byte(strings.Join(lines, "\n")))
 		out[table] = strconv.Itoa(len(lines)) + " " + hex.EncodeToString(sum[:6])

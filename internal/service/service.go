@@ -41,7 +41,8 @@ type Options struct {
 	Proxies    []netip.Prefix // of proxies in front of the service
 	Private    bool           // addresses that people give may lead into private networks
 	Mail       mail.Config
-	Address    string // under which people reach the service, for e-mails; http:// and Listen when empty
+	AuditKept  time.Duration // how long the audit log keeps its entries, 0 for good
+	Address    string        // under which people reach the service, for e-mails; http:// and Listen when empty
 	Log        *slog.Logger
 	// OwnTemp has the whole process keep its temporary files under Data, where they are
 	// swept: for a process that does nothing else.
@@ -142,7 +143,7 @@ func Run(ctx context.Context, o Options) (err error) {
 		}
 	}
 	limits := app.DefaultLimits
-	limits.Private, limits.Mail, limits.Address = o.Private, o.Mail, strings.TrimSuffix(o.Address, "/")
+	limits.Private, limits.Mail, limits.AuditKept, limits.Address = o.Private, o.Mail, o.AuditKept, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
 		limits.Address = "http://" + l.Addr().String()
 	}

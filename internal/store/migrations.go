@@ -493,6 +493,16 @@ var migrations = []*gormigrate.Migration{
 			ON n.name = IF(a.subject LIKE 'license %', SUBSTRING_INDEX(a.subject, ',', 1), a.subject) SET a.client_id = n.client_id`,
 		`DROP TEMPORARY TABLE named_clients`,
 	)},
+	{ID: "0030-audit", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS audit_entries (
+			seq BIGINT PRIMARY KEY, at DATETIME(6) NOT NULL, person_id BIGINT NOT NULL, person VARCHAR(300) NOT NULL, via VARCHAR(300) NOT NULL,
+			address VARCHAR(64) NOT NULL, action VARCHAR(60) NOT NULL, subject VARCHAR(300) NOT NULL, outcome VARCHAR(60) NOT NULL,
+			detail TEXT NOT NULL, request VARCHAR(64) NOT NULL, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			KEY at (at), KEY person (person, seq), KEY action (action, seq))`,
+		"CREATE TABLE IF NOT EXISTS audit_head (id INT PRIMARY KEY, seq BIGINT NOT NULL, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,\n"+
+			"			first BIGINT NOT NULL, `before` CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL)",
+		`INSERT IGNORE INTO audit_head VALUES (1, 0, REPEAT('0', 64), 1, REPEAT('0', 64))`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

@@ -15,10 +15,10 @@ import (
 	"sparecrate/font/metadata"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/accountdb"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/sessiondb"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Main(m) }
@@ -186,15 +186,15 @@ func TestSessionsRunOut(t *testing.T) {
 	s := open(t, mariadbtest.New(t))
 	ctx := t.Context()
 	now := time.Now().UTC()
-	require.NoError(t, accountdb.In(s).SaveSession(ctx, &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(time.Hour)}))
-	require.NoError(t, accountdb.In(s).SaveSession(ctx, &store.Session{Token: "a", Data: []byte{2}, Expiry: now.Add(time.Hour)}))
-	got, err := accountdb.In(s).Session(ctx, "a", now)
+	require.NoError(t, sessiondb.In(s).SaveSession(ctx, &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(time.Hour)}))
+	require.NoError(t, sessiondb.In(s).SaveSession(ctx, &store.Session{Token: "a", Data: []byte{2}, Expiry: now.Add(time.Hour)}))
+	got, err := sessiondb.In(s).Session(ctx, "a", now)
 	require.NoError(t, err)
 	assert.Equal(t, []byte{2}, got.Data)
-	_, err = accountdb.In(s).Session(ctx, "a", now.Add(2*time.Hour))
+	_, err = sessiondb.In(s).Session(ctx, "a", now.Add(2*time.Hour))
 	require.ErrorIs(t, err, store.ErrNotFound)
-	require.NoError(t, accountdb.In(s).DeleteSession(ctx, "other", now.Add(2*time.Hour)))
-	_, err = accountdb.In(s).Session(ctx, "a", now)
+	require.NoError(t, sessiondb.In(s).DeleteSession(ctx, "other", now.Add(2*time.Hour)))
+	_, err = sessiondb.In(s).Session(ctx, "a", now)
 	require.ErrorIs(t, err, store.ErrNotFound, "those that ran out are swept away")
 }
 
@@ -204,15 +204,15 @@ func TestASessionThatEndedStaysEnded(t *testing.T) {
 	s := open(t, mariadbtest.New(t))
 	ctx, now := t.Context(), time.Now().UTC()
 	session := &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(24 * time.Hour)}
-	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
-	require.NoError(t, accountdb.In(s).DeleteSession(ctx, "a", now))
-	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
-	_, err := accountdb.In(s).Session(ctx, "a", now)
+	require.NoError(t, sessiondb.In(s).SaveSession(ctx, session))
+	require.NoError(t, sessiondb.In(s).DeleteSession(ctx, "a", now))
+	require.NoError(t, sessiondb.In(s).SaveSession(ctx, session))
+	_, err := sessiondb.In(s).Session(ctx, "a", now)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	// What is kept of it goes in time.
-	require.NoError(t, accountdb.In(s).DeleteSession(ctx, "b", now.Add(2*time.Hour)))
-	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
-	_, err = accountdb.In(s).Session(ctx, "a", now)
+	require.NoError(t, sessiondb.In(s).DeleteSession(ctx, "b", now.Add(2*time.Hour)))
+	require.NoError(t, sessiondb.In(s).SaveSession(ctx, session))
+	_, err = sessiondb.In(s).Session(ctx, "a", now)
 	require.NoError(t, err)
 }
 

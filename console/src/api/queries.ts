@@ -490,6 +490,23 @@ export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data
 export const people = (enabled: Ref<boolean>) =>
   useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 
+/** What the audit log is narrowed to. */
+export interface AuditQuery {
+  person?: string
+  action?: string
+  q?: string
+}
+export const auditLog = (query: Ref<AuditQuery>) =>
+  useInfiniteQuery({
+    queryKey: ['audit', query],
+    queryFn: ({ pageParam }) => {
+      const given = Object.fromEntries(Object.entries(query.value).filter(([, v]) => v))
+      return data(api.GET('/audit', { params: { query: { ...given, choices: true, cursor: pageParam, limit: 100 } } }))
+    },
+    placeholderData: keepPreviousData,
+    ...paged,
+  })
+
 export const sessions = (everyone: Ref<boolean>) =>
   useQuery({
     queryKey: ['sessions', everyone],

@@ -2615,6 +2615,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The audit log, newest first (admins) */
+        get: operations["listAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/audit/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The audit log as lines of JSON or as CSV (RFC 4180), oldest first (admins) */
+        get: operations["getAuditFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/audit/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether an entry of the audit log was changed, taken out or moved (admins) */
+        get: operations["checkAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2782,6 +2833,54 @@ export interface components {
         };
         NewClient: {
             name: string;
+        };
+        AuditEntry: {
+            /** Format: int64 */
+            number: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Name and e-mail address, or what was given for one */
+            person: string;
+            /** @description The session or token */
+            via: string;
+            /** @description Of the network */
+            address: string;
+            action: string;
+            subject: string;
+            /** @description done, or the code of why not */
+            outcome: string;
+            detail: string;
+            /** @description Its number in the log of the service */
+            request: string;
+            /** @description SHA-256 of the hash of the entry before, a line feed, and the fields from number to request as an array of strings in JSON */
+            hash: string;
+        };
+        AuditPage: {
+            items: components["schemas"]["AuditEntry"][];
+            next?: string;
+            people?: string[];
+            actions?: string[];
+        };
+        AuditReport: {
+            /** Format: int64 */
+            entries: number;
+            /**
+             * Format: int64
+             * @description Number of the first entry that is kept
+             */
+            first: number;
+            /** Format: int64 */
+            last: number;
+            /** @description Number and hash of the last entry, to be noted elsewhere */
+            head: string;
+            whole: boolean;
+            /** @description What is wrong */
+            fault?: string;
+            /**
+             * Format: int64
+             * @description Number of the entry where it is
+             */
+            at?: number;
         };
         Ref: {
             /** Format: int64 */
@@ -9860,6 +9959,101 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAudit: {
+        parameters: {
+            query?: {
+                /** @description Name of who did it */
+                person?: components["parameters"]["ActivityPerson"];
+                /** @description What was done, as activity says it, like built pack */
+                action?: components["parameters"]["ActivityAction"];
+                /** @description Text in what it was done to or in its details */
+                q?: components["parameters"]["ActivityWords"];
+                /** @description First day */
+                from?: components["parameters"]["ActivityFrom"];
+                /** @description Last day */
+                to?: components["parameters"]["ActivityTo"];
+                /** @description Adds the people and actions to choose from */
+                choices?: boolean;
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of the log */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAuditFile: {
+        parameters: {
+            query?: {
+                format?: "jsonl" | "csv";
+                /** @description Name of who did it */
+                person?: components["parameters"]["ActivityPerson"];
+                /** @description What was done, as activity says it, like built pack */
+                action?: components["parameters"]["ActivityAction"];
+                /** @description Text in what it was done to or in its details */
+                q?: components["parameters"]["ActivityWords"];
+                /** @description First day */
+                from?: components["parameters"]["ActivityFrom"];
+                /** @description Last day */
+                to?: components["parameters"]["ActivityTo"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkAudit: {
+        parameters: {
+            query?: {
+                /** @description A head that was noted earlier, which the log must still go through */
+                noted?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditReport"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -7,6 +7,7 @@ import { change, me, people } from '../api/queries'
 import { asNew, noLimits } from '../composables/limits'
 import { handedOver } from '../composables/show'
 import PersonLimits from '../components/access/PersonLimits.vue'
+import AuditLog from '../components/access/AuditLog.vue'
 import PeopleTable from '../components/access/PeopleTable.vue'
 import ServiceSettings from '../components/access/ServiceSettings.vue'
 import SessionList from '../components/access/SessionList.vue'
@@ -24,6 +25,7 @@ const tabs = [
   { value: 'people', label: 'People' },
   { value: 'studio', label: 'Studio' },
   { value: 'service', label: 'Service' },
+  { value: 'audit', label: 'Audit log' },
 ] as const
 const route = useRoute()
 const tab = computed(() => (admin.value && tabs.find((t) => t.value === route.query.tab)?.value) || 'account')
@@ -59,6 +61,7 @@ const addPerson = change(
     </template>
     <StudioName v-else-if="tab === 'studio'" />
     <ServiceSettings v-else-if="tab === 'service'" />
+    <AuditLog v-else-if="tab === 'audit'" />
     <template v-else-if="tab === 'people'">
       <PeopleTable :people="all?.items ?? []" :own="person?.id ?? 0" @password="oneTime = $event" />
       <form class="row" @submit.prevent="addPerson.mutate(undefined)">

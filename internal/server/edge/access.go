@@ -21,7 +21,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/sessiondb"
 )
 
 const (
@@ -127,11 +127,11 @@ func (s *sessionStore) Commit(token string, b []byte, expiry time.Time) error {
 }
 
 func (s *sessionStore) DeleteCtx(ctx context.Context, token string) error {
-	return accountdb.In(s.store).DeleteSession(ctx, token, time.Now().UTC())
+	return sessiondb.In(s.store).DeleteSession(ctx, token, time.Now().UTC())
 }
 
 func (s *sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
-	found, err := accountdb.In(s.store).Session(ctx, token, time.Now().UTC())
+	found, err := sessiondb.In(s.store).Session(ctx, token, time.Now().UTC())
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, false, nil
 	}
@@ -155,7 +155,7 @@ func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, ex
 	if started, is := values[sessionStarted].(int64); is {
 		v.StartedAt = time.Unix(started, 0).UTC()
 	}
-	return accountdb.In(s.store).SaveSession(ctx, &v)
+	return sessiondb.In(s.store).SaveSession(ctx, &v)
 }
 
 type personKey struct{}

@@ -23,7 +23,7 @@ var statuses = map[app.Kind]int{
 	app.Invalid: http.StatusUnprocessableEntity, app.Unauthenticated: http.StatusUnauthorized,
 	app.Forbidden: http.StatusForbidden, app.Missing: http.StatusNotFound, app.Conflict: http.StatusConflict,
 	app.Stale: http.StatusPreconditionFailed, app.TooLarge: http.StatusRequestEntityTooLarge,
-	app.TooMany: http.StatusTooManyRequests,
+	app.TooMany: http.StatusTooManyRequests, app.Unavailable: http.StatusServiceUnavailable,
 }
 
 // Problems turns every error into a problem document (RFC 9457). What is not

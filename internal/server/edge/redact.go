@@ -5,12 +5,11 @@ import (
 	"encoding/json"
 	"mime"
 	"net/http"
-	"regexp"
 	"strconv"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 )
 
@@ -25,9 +24,6 @@ func redactionFor(p *store.Person) (r redaction, any bool) {
 	r = redaction{prices: !p.Prices, documents: !p.Documents, guest: p.Guest}
 	return r, r != redaction{}
 }
-
-// priced is a price within the terms of a license as text has them.
-var priced = regexp.MustCompile(`(; )?price: [^;]*`)
 
 // Redacted takes out of answers what the person does not see: what licenses cost, which
 // documents there are, and, for guests, what is the studio's own business.
@@ -147,8 +143,8 @@ func (r redaction) of(name string, part any) any {
 		if hidden || r.guest && ofPeople[name] {
 			return ""
 		}
-		if r.prices && (name == "terms" || name == "detail") && strings.Contains(v, "price: ") {
-			return strings.TrimPrefix(priced.ReplaceAllString(v, ""), "; ")
+		if r.prices && (name == "terms" || name == "detail") {
+			return app.WithoutPrice(v)
 		}
 	}
 	return part

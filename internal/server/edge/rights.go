@@ -196,6 +196,9 @@ var leastRole = map[string]api.Role{
 	"revokeShare":            editor,
 	"revokeSignOff":          editor,
 
+	"listAudit":      admin,
+	"getAuditFile":   admin,
+	"checkAudit":     admin,
 	"addPerson":      admin,
 	"approveLicense": admin,
 	"changePerson":   admin,
