@@ -1114,6 +1114,12 @@ type ActivityPage struct {
 	People *[]string `json:"people,omitempty"`
 }
 
+// AddedFactor defines model for AddedFactor.
+type AddedFactor struct {
+	// RecoveryCodes Each lets in once where the second factor is lost; shown this once
+	RecoveryCodes *[]string `json:"recoveryCodes,omitempty"`
+}
+
 // AddedHosted defines model for AddedHosted.
 type AddedHosted struct {
 	Families []Ref    `json:"families"`
@@ -1621,6 +1627,19 @@ type FaceMove struct {
 
 // FaceSlope defines model for FaceSlope.
 type FaceSlope string
+
+// Factors defines model for Factors.
+type Factors struct {
+	// Needed The studio asks for a second factor
+	Needed   bool      `json:"needed"`
+	Passkeys []Passkey `json:"passkeys"`
+
+	// RecoveryCodes How many are left
+	RecoveryCodes int `json:"recoveryCodes"`
+
+	// Totp Codes of an authenticator app are set up
+	Totp bool `json:"totp"`
+}
 
 // Fallback defines model for Fallback.
 type Fallback struct {
@@ -2703,6 +2722,12 @@ type NewOwner struct {
 	Person int64 `json:"person"`
 }
 
+// NewPasskey defines model for NewPasskey.
+type NewPasskey struct {
+	Credential map[string]interface{} `json:"credential"`
+	Name       string                 `json:"name"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	// Clients Limits the person to these clients; one who sees all when left out. A guest has exactly one
@@ -2851,6 +2876,11 @@ type Outlet struct {
 	Name string `json:"name"`
 }
 
+// OwnPassword defines model for OwnPassword.
+type OwnPassword struct {
+	Password string `json:"password"`
+}
+
 // Owner defines model for Owner.
 type Owner struct {
 	Email string `json:"email"`
@@ -2948,6 +2978,19 @@ type PartCount struct {
 	Of   int `json:"of"`
 }
 
+// Passkey defines model for Passkey.
+type Passkey struct {
+	CreatedAt  time.Time  `json:"createdAt"`
+	Id         int64      `json:"id"`
+	LastUsedAt *time.Time `json:"lastUsedAt,omitempty"`
+	Name       string     `json:"name"`
+}
+
+// PasskeyAnswer defines model for PasskeyAnswer.
+type PasskeyAnswer struct {
+	Credential map[string]interface{} `json:"credential"`
+}
+
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
 	Current string `json:"current"`
@@ -2989,6 +3032,9 @@ type Person struct {
 	// Limited Sees only what is of the clients given
 	Limited bool `json:"limited"`
 
+	// MustAddFactor The studio asks for a second factor; nothing but setting one up is possible
+	MustAddFactor bool `json:"mustAddFactor"`
+
 	// MustChangePassword The password is a one-time one; nothing but changing it is possible
 	MustChangePassword bool   `json:"mustChangePassword"`
 	Name               string `json:"name"`
@@ -2998,6 +3044,9 @@ type Person struct {
 
 	// Role A guest is one of a client's own people, who sees its shortlists, style guides and packs
 	Role Role `json:"role"`
+
+	// SecondFactor A second factor is set up
+	SecondFactor bool `json:"secondFactor"`
 
 	// Weekly Gets the due list by e-mail
 	Weekly bool `json:"weekly"`
@@ -3612,8 +3661,10 @@ type ShortlistPage struct {
 
 // SignIn defines model for SignIn.
 type SignIn struct {
-	Email    string `json:"email"`
-	Password string `json:"password"`
+	// Code Of the second factor, where one is set up: from an authenticator app, or a recovery code
+	Code     *string `json:"code,omitempty"`
+	Email    string  `json:"email"`
+	Password string  `json:"password"`
 }
 
 // SignOff defines model for SignOff.
@@ -3963,6 +4014,23 @@ type TokenList struct {
 
 // TokenScope What a token may do - read only, what an editor may, or what an admin may; never more than its person
 type TokenScope string
+
+// TotpCode defines model for TotpCode.
+type TotpCode struct {
+	Code string `json:"code"`
+}
+
+// TotpSetup defines model for TotpSetup.
+type TotpSetup struct {
+	// Picture The URI as a QR code (ISO/IEC 18004), PNG
+	Picture []byte `json:"picture"`
+
+	// Secret To be typed into the app
+	Secret string `json:"secret"`
+
+	// Uri The same as an otpauth URI
+	Uri string `json:"uri"`
+}
 
 // UnreadPage defines model for UnreadPage.
 type UnreadPage struct {
@@ -4810,8 +4878,20 @@ type SaveSearchJSONRequestBody = NewSavedSearch
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
+// ConfirmPasswordJSONRequestBody defines body for ConfirmPassword for application/json ContentType.
+type ConfirmPasswordJSONRequestBody = OwnPassword
+
+// SignInWithPasskeyJSONRequestBody defines body for SignInWithPasskey for application/json ContentType.
+type SignInWithPasskeyJSONRequestBody = PasskeyAnswer
+
+// AddPasskeyJSONRequestBody defines body for AddPasskey for application/json ContentType.
+type AddPasskeyJSONRequestBody = NewPasskey
+
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = PasswordChange
+
+// ConfirmTotpJSONRequestBody defines body for ConfirmTotp for application/json ContentType.
+type ConfirmTotpJSONRequestBody = TotpCode
 
 // SetWeeklyJSONRequestBody defines body for SetWeekly for application/json ContentType.
 type SetWeeklyJSONRequestBody SetWeeklyJSONBody
@@ -5878,6 +5958,11 @@ type ClientInterface interface {
 	// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
 	ChangePerson(ctx context.Context, id Id, body ChangePersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RemoveFactors Removes the second factors of somebody who has lost them (admins)
+	//
+	// Corresponds with DELETE /people/{id}/factors (the `RemoveFactors` operationId).
+	RemoveFactors(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
 	//
 	// Corresponds with POST /people/{id}/password (the `GivePassword` operationId).
@@ -5946,6 +6031,68 @@ type ClientInterface interface {
 	// Corresponds with POST /session (the `SignIn` operationId).
 	SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ConfirmPasswordWithBody Confirms the own password, which changes of second factors need for ten minutes
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+	ConfirmPasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmPassword Confirms the own password, which changes of second factors need for ten minutes
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+	ConfirmPassword(ctx context.Context, body ConfirmPasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetFactors The own second factors
+	//
+	// Corresponds with GET /session/factors (the `GetFactors` operationId).
+	GetFactors(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignInWithPasskeyWithBody Signs in with a passkey
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+	SignInWithPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignInWithPasskey Signs in with a passkey
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+	SignInWithPasskey(ctx context.Context, body SignInWithPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartPasskeySignIn Begins to sign in with a passkey
+	//
+	// Corresponds with POST /session/passkey/options (the `StartPasskeySignIn` operationId).
+	StartPasskeySignIn(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPasskeyWithBody Adds a passkey
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+	AddPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPasskey Adds a passkey
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+	AddPasskey(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartPasskey Begins to add a passkey (Web Authentication, level 2)
+	//
+	// Corresponds with POST /session/passkeys/options (the `StartPasskey` operationId).
+	StartPasskey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemovePasskey Removes a passkey
+	//
+	// Corresponds with DELETE /session/passkeys/{id} (the `RemovePasskey` operationId).
+	RemovePasskey(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ChangePasswordWithBody Set a new password for oneself
 	//
 	// Takes any type of body and a specified content type.
@@ -5959,6 +6106,35 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RenewRecoveryCodes Makes new recovery codes; those of before end
+	//
+	// Corresponds with POST /session/recovery-codes (the `RenewRecoveryCodes` operationId).
+	RenewRecoveryCodes(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveTotp Ends the codes of an authenticator app
+	//
+	// Corresponds with DELETE /session/totp (the `RemoveTotp` operationId).
+	RemoveTotp(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartTotp Begins to set up codes of an authenticator app (RFC 6238)
+	//
+	// Corresponds with POST /session/totp (the `StartTotp` operationId).
+	StartTotp(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmTotpWithBody Sets up codes of an authenticator app with the first of them
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+	ConfirmTotpWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmTotp Sets up codes of an authenticator app with the first of them
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+	ConfirmTotp(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetWeeklyWithBody Say whether one gets the due list by e-mail each week
 	//
@@ -8826,6 +9002,21 @@ func (c *Client) ChangePerson(ctx context.Context, id Id, body ChangePersonJSONR
 	return c.Client.Do(req)
 }
 
+// RemoveFactors Removes the second factors of somebody who has lost them (admins)
+//
+// Corresponds with DELETE /people/{id}/factors (the `RemoveFactors` operationId).
+func (c *Client) RemoveFactors(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveFactorsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GivePassword Give somebody a new one-time password (admin); all sessions of the account end
 //
 // Corresponds with POST /people/{id}/password (the `GivePassword` operationId).
@@ -9014,6 +9205,168 @@ func (c *Client) SignIn(ctx context.Context, body SignInJSONRequestBody, reqEdit
 	return c.Client.Do(req)
 }
 
+// ConfirmPasswordWithBody Confirms the own password, which changes of second factors need for ten minutes
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+func (c *Client) ConfirmPasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmPasswordRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmPassword Confirms the own password, which changes of second factors need for ten minutes
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+func (c *Client) ConfirmPassword(ctx context.Context, body ConfirmPasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmPasswordRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetFactors The own second factors
+//
+// Corresponds with GET /session/factors (the `GetFactors` operationId).
+func (c *Client) GetFactors(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetFactorsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SignInWithPasskeyWithBody Signs in with a passkey
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+func (c *Client) SignInWithPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignInWithPasskeyRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SignInWithPasskey Signs in with a passkey
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+func (c *Client) SignInWithPasskey(ctx context.Context, body SignInWithPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignInWithPasskeyRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartPasskeySignIn Begins to sign in with a passkey
+//
+// Corresponds with POST /session/passkey/options (the `StartPasskeySignIn` operationId).
+func (c *Client) StartPasskeySignIn(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartPasskeySignInRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPasskeyWithBody Adds a passkey
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+func (c *Client) AddPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPasskeyRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPasskey Adds a passkey
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+func (c *Client) AddPasskey(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPasskeyRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartPasskey Begins to add a passkey (Web Authentication, level 2)
+//
+// Corresponds with POST /session/passkeys/options (the `StartPasskey` operationId).
+func (c *Client) StartPasskey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartPasskeyRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemovePasskey Removes a passkey
+//
+// Corresponds with DELETE /session/passkeys/{id} (the `RemovePasskey` operationId).
+func (c *Client) RemovePasskey(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemovePasskeyRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ChangePasswordWithBody Set a new password for oneself
 //
 // Takes any type of body and a specified content type.
@@ -9038,6 +9391,85 @@ func (c *Client) ChangePasswordWithBody(ctx context.Context, contentType string,
 // Corresponds with PUT /session/password (the `ChangePassword` operationId).
 func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePasswordRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenewRecoveryCodes Makes new recovery codes; those of before end
+//
+// Corresponds with POST /session/recovery-codes (the `RenewRecoveryCodes` operationId).
+func (c *Client) RenewRecoveryCodes(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenewRecoveryCodesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveTotp Ends the codes of an authenticator app
+//
+// Corresponds with DELETE /session/totp (the `RemoveTotp` operationId).
+func (c *Client) RemoveTotp(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveTotpRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartTotp Begins to set up codes of an authenticator app (RFC 6238)
+//
+// Corresponds with POST /session/totp (the `StartTotp` operationId).
+func (c *Client) StartTotp(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartTotpRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmTotpWithBody Sets up codes of an authenticator app with the first of them
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+func (c *Client) ConfirmTotpWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmTotpRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmTotp Sets up codes of an authenticator app with the first of them
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+func (c *Client) ConfirmTotp(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmTotpRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -16363,6 +16795,40 @@ func NewChangePersonRequestWithBody(server string, id Id, contentType string, bo
 	return req, nil
 }
 
+// NewRemoveFactorsRequest constructs an http.Request for the RemoveFactors method
+func NewRemoveFactorsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/factors", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGivePasswordRequest constructs an http.Request for the GivePassword method
 func NewGivePasswordRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -16735,6 +17201,241 @@ func NewSignInRequestWithBody(server string, contentType string, body io.Reader)
 	return req, nil
 }
 
+// NewConfirmPasswordRequest calls the generic ConfirmPassword builder with application/json body
+func NewConfirmPasswordRequest(server string, body ConfirmPasswordJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewConfirmPasswordRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewConfirmPasswordRequestWithBody constructs an http.Request for the ConfirmPassword method, with any body, and a specified content type
+func NewConfirmPasswordRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/confirmation")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetFactorsRequest constructs an http.Request for the GetFactors method
+func NewGetFactorsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/factors")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSignInWithPasskeyRequest calls the generic SignInWithPasskey builder with application/json body
+func NewSignInWithPasskeyRequest(server string, body SignInWithPasskeyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSignInWithPasskeyRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSignInWithPasskeyRequestWithBody constructs an http.Request for the SignInWithPasskey method, with any body, and a specified content type
+func NewSignInWithPasskeyRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkey")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewStartPasskeySignInRequest constructs an http.Request for the StartPasskeySignIn method
+func NewStartPasskeySignInRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkey/options")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddPasskeyRequest calls the generic AddPasskey builder with application/json body
+func NewAddPasskeyRequest(server string, body AddPasskeyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddPasskeyRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddPasskeyRequestWithBody constructs an http.Request for the AddPasskey method, with any body, and a specified content type
+func NewAddPasskeyRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewStartPasskeyRequest constructs an http.Request for the StartPasskey method
+func NewStartPasskeyRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys/options")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRemovePasskeyRequest constructs an http.Request for the RemovePasskey method
+func NewRemovePasskeyRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewChangePasswordRequest calls the generic ChangePassword builder with application/json body
 func NewChangePasswordRequest(server string, body ChangePasswordJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -16756,6 +17457,127 @@ func NewChangePasswordRequestWithBody(server string, contentType string, body io
 	}
 
 	operationPath := fmt.Sprintf("/session/password")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRenewRecoveryCodesRequest constructs an http.Request for the RenewRecoveryCodes method
+func NewRenewRecoveryCodesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/recovery-codes")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRemoveTotpRequest constructs an http.Request for the RemoveTotp method
+func NewRemoveTotpRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/totp")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewStartTotpRequest constructs an http.Request for the StartTotp method
+func NewStartTotpRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/totp")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewConfirmTotpRequest calls the generic ConfirmTotp builder with application/json body
+func NewConfirmTotpRequest(server string, body ConfirmTotpJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewConfirmTotpRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewConfirmTotpRequestWithBody constructs an http.Request for the ConfirmTotp method, with any body, and a specified content type
+func NewConfirmTotpRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/totp")
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -20278,6 +21100,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
 	ChangePersonWithResponse(ctx context.Context, id Id, body ChangePersonJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
 
+	// RemoveFactorsWithResponse Removes the second factors of somebody who has lost them (admins)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /people/{id}/factors (the `RemoveFactors` operationId).
+	RemoveFactorsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RemoveFactorsResponse, error)
+
 	// GivePasswordWithResponse Give somebody a new one-time password (admin); all sessions of the account end
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -20362,6 +21191,76 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /session (the `SignIn` operationId).
 	SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error)
 
+	// ConfirmPasswordWithBodyWithResponse Confirms the own password, which changes of second factors need for ten minutes
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+	ConfirmPasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmPasswordResponse, error)
+
+	// ConfirmPasswordWithResponse Confirms the own password, which changes of second factors need for ten minutes
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+	ConfirmPasswordWithResponse(ctx context.Context, body ConfirmPasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmPasswordResponse, error)
+
+	// GetFactorsWithResponse The own second factors
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /session/factors (the `GetFactors` operationId).
+	GetFactorsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetFactorsResponse, error)
+
+	// SignInWithPasskeyWithBodyWithResponse Signs in with a passkey
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+	SignInWithPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInWithPasskeyResponse, error)
+
+	// SignInWithPasskeyWithResponse Signs in with a passkey
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+	SignInWithPasskeyWithResponse(ctx context.Context, body SignInWithPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInWithPasskeyResponse, error)
+
+	// StartPasskeySignInWithResponse Begins to sign in with a passkey
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkey/options (the `StartPasskeySignIn` operationId).
+	StartPasskeySignInWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StartPasskeySignInResponse, error)
+
+	// AddPasskeyWithBodyWithResponse Adds a passkey
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+	AddPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error)
+
+	// AddPasskeyWithResponse Adds a passkey
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+	AddPasskeyWithResponse(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error)
+
+	// StartPasskeyWithResponse Begins to add a passkey (Web Authentication, level 2)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkeys/options (the `StartPasskey` operationId).
+	StartPasskeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StartPasskeyResponse, error)
+
+	// RemovePasskeyWithResponse Removes a passkey
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /session/passkeys/{id} (the `RemovePasskey` operationId).
+	RemovePasskeyWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RemovePasskeyResponse, error)
+
 	// ChangePasswordWithBodyWithResponse Set a new password for oneself
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -20375,6 +21274,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// RenewRecoveryCodesWithResponse Makes new recovery codes; those of before end
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/recovery-codes (the `RenewRecoveryCodes` operationId).
+	RenewRecoveryCodesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*RenewRecoveryCodesResponse, error)
+
+	// RemoveTotpWithResponse Ends the codes of an authenticator app
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /session/totp (the `RemoveTotp` operationId).
+	RemoveTotpWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*RemoveTotpResponse, error)
+
+	// StartTotpWithResponse Begins to set up codes of an authenticator app (RFC 6238)
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/totp (the `StartTotp` operationId).
+	StartTotpWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StartTotpResponse, error)
+
+	// ConfirmTotpWithBodyWithResponse Sets up codes of an authenticator app with the first of them
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+	ConfirmTotpWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmTotpResponse, error)
+
+	// ConfirmTotpWithResponse Sets up codes of an authenticator app with the first of them
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+	ConfirmTotpWithResponse(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmTotpResponse, error)
 
 	// SetWeeklyWithBodyWithResponse Say whether one gets the due list by e-mail each week
 	//
@@ -26588,6 +27522,47 @@ func (r ChangePersonResponse) ContentType() string {
 	return ""
 }
 
+type RemoveFactorsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveFactorsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveFactorsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveFactorsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveFactorsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveFactorsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GivePasswordResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -27054,6 +28029,328 @@ func (r SignInResponse) ContentType() string {
 	return ""
 }
 
+type ConfirmPasswordResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ConfirmPasswordResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ConfirmPasswordResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ConfirmPasswordResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ConfirmPasswordResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ConfirmPasswordResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetFactorsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Factors
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetFactorsResponse) GetJSON200() *Factors {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetFactorsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetFactorsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetFactorsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetFactorsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetFactorsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SignInWithPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Person
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SignInWithPasskeyResponse) GetJSON200() *Person {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SignInWithPasskeyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SignInWithPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SignInWithPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SignInWithPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SignInWithPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StartPasskeySignInResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *map[string]interface{}
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StartPasskeySignInResponse) GetJSON200() *map[string]interface{} {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartPasskeySignInResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartPasskeySignInResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartPasskeySignInResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartPasskeySignInResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartPasskeySignInResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AddedFactor
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AddPasskeyResponse) GetJSON200() *AddedFactor {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddPasskeyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StartPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *map[string]interface{}
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StartPasskeyResponse) GetJSON200() *map[string]interface{} {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartPasskeyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemovePasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemovePasskeyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemovePasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemovePasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemovePasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemovePasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ChangePasswordResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -27089,6 +28386,191 @@ func (r ChangePasswordResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangePasswordResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RenewRecoveryCodesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AddedFactor
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RenewRecoveryCodesResponse) GetJSON200() *AddedFactor {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RenewRecoveryCodesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RenewRecoveryCodesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RenewRecoveryCodesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RenewRecoveryCodesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RenewRecoveryCodesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveTotpResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveTotpResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveTotpResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveTotpResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveTotpResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveTotpResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StartTotpResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TotpSetup
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StartTotpResponse) GetJSON200() *TotpSetup {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartTotpResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartTotpResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartTotpResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartTotpResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartTotpResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ConfirmTotpResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AddedFactor
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ConfirmTotpResponse) GetJSON200() *AddedFactor {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ConfirmTotpResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ConfirmTotpResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ConfirmTotpResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ConfirmTotpResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ConfirmTotpResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -31542,6 +33024,19 @@ func (c *ClientWithResponses) ChangePersonWithResponse(ctx context.Context, id I
 	return ParseChangePersonResponse(rsp)
 }
 
+// RemoveFactorsWithResponse Removes the second factors of somebody who has lost them (admins)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /people/{id}/factors (the `RemoveFactors` operationId).
+func (c *ClientWithResponses) RemoveFactorsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RemoveFactorsResponse, error) {
+	rsp, err := c.RemoveFactors(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveFactorsResponse(rsp)
+}
+
 // GivePasswordWithResponse Give somebody a new one-time password (admin); all sessions of the account end
 //
 // Returns a wrapper object for the known response body format(s).
@@ -31698,6 +33193,136 @@ func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, body SignI
 	return ParseSignInResponse(rsp)
 }
 
+// ConfirmPasswordWithBodyWithResponse Confirms the own password, which changes of second factors need for ten minutes
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+func (c *ClientWithResponses) ConfirmPasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmPasswordResponse, error) {
+	rsp, err := c.ConfirmPasswordWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmPasswordResponse(rsp)
+}
+
+// ConfirmPasswordWithResponse Confirms the own password, which changes of second factors need for ten minutes
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/confirmation (the `ConfirmPassword` operationId).
+func (c *ClientWithResponses) ConfirmPasswordWithResponse(ctx context.Context, body ConfirmPasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmPasswordResponse, error) {
+	rsp, err := c.ConfirmPassword(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmPasswordResponse(rsp)
+}
+
+// GetFactorsWithResponse The own second factors
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /session/factors (the `GetFactors` operationId).
+func (c *ClientWithResponses) GetFactorsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetFactorsResponse, error) {
+	rsp, err := c.GetFactors(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetFactorsResponse(rsp)
+}
+
+// SignInWithPasskeyWithBodyWithResponse Signs in with a passkey
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+func (c *ClientWithResponses) SignInWithPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInWithPasskeyResponse, error) {
+	rsp, err := c.SignInWithPasskeyWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignInWithPasskeyResponse(rsp)
+}
+
+// SignInWithPasskeyWithResponse Signs in with a passkey
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkey (the `SignInWithPasskey` operationId).
+func (c *ClientWithResponses) SignInWithPasskeyWithResponse(ctx context.Context, body SignInWithPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInWithPasskeyResponse, error) {
+	rsp, err := c.SignInWithPasskey(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignInWithPasskeyResponse(rsp)
+}
+
+// StartPasskeySignInWithResponse Begins to sign in with a passkey
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkey/options (the `StartPasskeySignIn` operationId).
+func (c *ClientWithResponses) StartPasskeySignInWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StartPasskeySignInResponse, error) {
+	rsp, err := c.StartPasskeySignIn(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartPasskeySignInResponse(rsp)
+}
+
+// AddPasskeyWithBodyWithResponse Adds a passkey
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+func (c *ClientWithResponses) AddPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error) {
+	rsp, err := c.AddPasskeyWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPasskeyResponse(rsp)
+}
+
+// AddPasskeyWithResponse Adds a passkey
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkeys (the `AddPasskey` operationId).
+func (c *ClientWithResponses) AddPasskeyWithResponse(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error) {
+	rsp, err := c.AddPasskey(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPasskeyResponse(rsp)
+}
+
+// StartPasskeyWithResponse Begins to add a passkey (Web Authentication, level 2)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkeys/options (the `StartPasskey` operationId).
+func (c *ClientWithResponses) StartPasskeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StartPasskeyResponse, error) {
+	rsp, err := c.StartPasskey(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartPasskeyResponse(rsp)
+}
+
+// RemovePasskeyWithResponse Removes a passkey
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /session/passkeys/{id} (the `RemovePasskey` operationId).
+func (c *ClientWithResponses) RemovePasskeyWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RemovePasskeyResponse, error) {
+	rsp, err := c.RemovePasskey(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemovePasskeyResponse(rsp)
+}
+
 // ChangePasswordWithBodyWithResponse Set a new password for oneself
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -31722,6 +33347,71 @@ func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, bo
 		return nil, err
 	}
 	return ParseChangePasswordResponse(rsp)
+}
+
+// RenewRecoveryCodesWithResponse Makes new recovery codes; those of before end
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/recovery-codes (the `RenewRecoveryCodes` operationId).
+func (c *ClientWithResponses) RenewRecoveryCodesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*RenewRecoveryCodesResponse, error) {
+	rsp, err := c.RenewRecoveryCodes(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenewRecoveryCodesResponse(rsp)
+}
+
+// RemoveTotpWithResponse Ends the codes of an authenticator app
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /session/totp (the `RemoveTotp` operationId).
+func (c *ClientWithResponses) RemoveTotpWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*RemoveTotpResponse, error) {
+	rsp, err := c.RemoveTotp(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveTotpResponse(rsp)
+}
+
+// StartTotpWithResponse Begins to set up codes of an authenticator app (RFC 6238)
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/totp (the `StartTotp` operationId).
+func (c *ClientWithResponses) StartTotpWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*StartTotpResponse, error) {
+	rsp, err := c.StartTotp(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartTotpResponse(rsp)
+}
+
+// ConfirmTotpWithBodyWithResponse Sets up codes of an authenticator app with the first of them
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+func (c *ClientWithResponses) ConfirmTotpWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmTotpResponse, error) {
+	rsp, err := c.ConfirmTotpWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmTotpResponse(rsp)
+}
+
+// ConfirmTotpWithResponse Sets up codes of an authenticator app with the first of them
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
+func (c *ClientWithResponses) ConfirmTotpWithResponse(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmTotpResponse, error) {
+	rsp, err := c.ConfirmTotp(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmTotpResponse(rsp)
 }
 
 // SetWeeklyWithBodyWithResponse Say whether one gets the due list by e-mail each week
@@ -36819,6 +38509,35 @@ func ParseChangePersonResponse(rsp *http.Response) (*ChangePersonResponse, error
 	return response, nil
 }
 
+// ParseRemoveFactorsResponse parses an HTTP response from a RemoveFactorsWithResponse call
+func ParseRemoveFactorsResponse(rsp *http.Response) (*RemoveFactorsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveFactorsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGivePasswordResponse parses an HTTP response from a GivePasswordWithResponse call
 func ParseGivePasswordResponse(rsp *http.Response) (*GivePasswordResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -37147,6 +38866,229 @@ func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
 	return response, nil
 }
 
+// ParseConfirmPasswordResponse parses an HTTP response from a ConfirmPasswordWithResponse call
+func ParseConfirmPasswordResponse(rsp *http.Response) (*ConfirmPasswordResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ConfirmPasswordResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetFactorsResponse parses an HTTP response from a GetFactorsWithResponse call
+func ParseGetFactorsResponse(rsp *http.Response) (*GetFactorsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetFactorsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Factors
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSignInWithPasskeyResponse parses an HTTP response from a SignInWithPasskeyWithResponse call
+func ParseSignInWithPasskeyResponse(rsp *http.Response) (*SignInWithPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SignInWithPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Person
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStartPasskeySignInResponse parses an HTTP response from a StartPasskeySignInWithResponse call
+func ParseStartPasskeySignInResponse(rsp *http.Response) (*StartPasskeySignInResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartPasskeySignInResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest map[string]interface{}
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddPasskeyResponse parses an HTTP response from a AddPasskeyWithResponse call
+func ParseAddPasskeyResponse(rsp *http.Response) (*AddPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AddedFactor
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStartPasskeyResponse parses an HTTP response from a StartPasskeyWithResponse call
+func ParseStartPasskeyResponse(rsp *http.Response) (*StartPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest map[string]interface{}
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemovePasskeyResponse parses an HTTP response from a RemovePasskeyWithResponse call
+func ParseRemovePasskeyResponse(rsp *http.Response) (*RemovePasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemovePasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseChangePasswordResponse parses an HTTP response from a ChangePasswordWithResponse call
 func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -37163,6 +39105,134 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRenewRecoveryCodesResponse parses an HTTP response from a RenewRecoveryCodesWithResponse call
+func ParseRenewRecoveryCodesResponse(rsp *http.Response) (*RenewRecoveryCodesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RenewRecoveryCodesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AddedFactor
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveTotpResponse parses an HTTP response from a RemoveTotpWithResponse call
+func ParseRemoveTotpResponse(rsp *http.Response) (*RemoveTotpResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveTotpResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStartTotpResponse parses an HTTP response from a StartTotpWithResponse call
+func ParseStartTotpResponse(rsp *http.Response) (*StartTotpResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartTotpResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TotpSetup
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseConfirmTotpResponse parses an HTTP response from a ConfirmTotpWithResponse call
+func ParseConfirmTotpResponse(rsp *http.Response) (*ConfirmTotpResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ConfirmTotpResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AddedFactor
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

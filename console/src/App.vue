@@ -16,11 +16,15 @@ const { data: person, error, isPending } = me()
 providePerson(person)
 useGuestPages(person)
 const CommandPalette = defineAsyncComponent(() => import('./components/shared/CommandPalette.vue'))
+const AddFactor = defineAsyncComponent(() => import('./pages/AddFactor.vue'))
 const HelpDrawer = defineAsyncComponent(() => import('./components/shared/HelpDrawer.vue'))
 // Palette and drawer are loaded when they are first wanted.
 const { open: searching, keys, show: search } = usePaletteKeys()
 const searched = ref(false)
 watch(searching, (now) => (searched.value ||= now))
+// Whoever has just set a second factor up still keeps the recovery codes.
+const adding = ref(false)
+watch(person, (p) => (adding.value ||= !!p?.mustAddFactor))
 const helping = ref(false)
 const helped = ref(false)
 function help() {
@@ -35,6 +39,7 @@ const signedOut = computed(() => error.value instanceof ProblemError && error.va
   <Trouble v-else-if="error" class="page" :error="error" />
   <template v-else-if="person">
     <OwnPassword v-if="person.mustChangePassword" :person="person" />
+    <AddFactor v-else-if="adding" :person="person" @done="adding = false" />
     <template v-else>
       <AppBar :person="person" @search="search()" @help="help" />
       <CommandPalette v-if="searched && person.role !== 'guest'" v-model="searching" :keys="keys" />

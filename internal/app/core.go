@@ -48,9 +48,21 @@ type Limits struct {
 	Mail mail.Config
 	// Address is that of the service, as e-mails give it.
 	Address string
+	// SecondFactor says whom a second factor is asked of.
+	SecondFactor FactorPolicy
 	// AuditKept is how long the audit log keeps its entries, 0 for good.
 	AuditKept time.Duration
 }
+
+// FactorPolicy says whom a second factor is asked of.
+type FactorPolicy string
+
+// Whom it may be asked of. Others may set one up.
+const (
+	FactorForNobody FactorPolicy = "nobody"
+	FactorForAdmins FactorPolicy = "admins"
+	FactorForAll    FactorPolicy = "everybody"
+)
 
 // DefaultLimits take every real font and document known to us.
 var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, ArchiveBytes: 4 << 30}

@@ -74,6 +74,9 @@ func Require(p *store.Person, role api.Role) error {
 	if p.MustChangePassword {
 		return Problem(Forbidden, "password-change-required", "Your password is a one-time password. Set your own password first.")
 	}
+	if p.MustAddFactor {
+		return Problem(Forbidden, "second-factor-required", "The studio asks for a second factor. Set one up first: in the console, under your account.")
+	}
 	rank := map[api.Role]int{api.RoleViewer: 1, api.RoleEditor: 2, api.RoleAdmin: 3}
 	if rank[api.Role(p.Role)] < rank[role] {
 		return Problem(Forbidden, "role-too-low", "This needs the role %s, and you have the role %s. Ask an admin of the studio.", role, p.Role)

@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"net/netip"
 	"strings"
 	"time"
@@ -16,6 +15,7 @@ import (
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/factordb"
 )
 
 const secretPrefix = "sc_" // tells our tokens apart where they leak
@@ -173,7 +173,17 @@ func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.
 	if err != nil {
 		return nil, err
 	}
+	if p.SecondFactor, err = c.hasFactor(ctx, p); err != nil {
+		return nil, err
+	}
+	p.MustAddFactor = c.NeedsFactor(p) && !p.SecondFactor
 	return c.withLimits(ctx, p)
+}
+
+// hasFactor says whether somebody has a second factor.
+func (c *Auth) hasFactor(ctx context.Context, p *store.Person) (bool, error) {
+	n, err := factordb.In(c.store).Count(ctx, p.ID)
+	return n.Any(), err
 }
 
 // PersonByToken returns the person a token's secret stands for, with no more rights
@@ -236,18 +246,7 @@ func (c *Auth) ChangePassword(ctx context.Context, p *store.Person, current, nex
 	if p.Token != nil {
 		return needsPassword("A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
 	}
-	tries := attempt{SecretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
-	if err := c.mayTry(ctx, "Too many attempts to change the password.", tries); err != nil {
-		return err
-	}
-	right, err := isSecret(ctx, current, p.PasswordHash)
-	if err != nil {
-		return err
-	}
-	if !right {
-		return app.InvalidField("current", "wrong-password", "The current password is wrong.")
-	}
-	if err := accountdb.In(c.store).Succeeded(ctx, tries.subject); err != nil {
+	if err := c.ownPassword(ctx, p, "current", current); err != nil {
 		return err
 	}
 	if next == current {

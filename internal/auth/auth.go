@@ -13,14 +13,15 @@ import (
 
 // Auth is the people, and what lets them in.
 type Auth struct {
-	store *store.Store
-	now   func() time.Time
-	note  app.Noter
-	mail  mail.Config // by which invitations leave
-	at    string      // the service's address, as invitations give it
+	store  *store.Store
+	now    func() time.Time
+	note   app.Noter
+	mail   mail.Config      // by which invitations leave
+	factor app.FactorPolicy // whom a second factor is asked of
+	at     string           // the service's address, as invitations give it
 }
 
 // New returns the people of a database. now is the clock.
 func New(s *store.Store, now func() time.Time, limits app.Limits) *Auth {
-	return &Auth{store: s, now: now, note: app.Notes(now), mail: limits.Mail, at: limits.Address}
+	return &Auth{store: s, now: now, note: app.Notes(now), mail: limits.Mail, at: limits.Address, factor: limits.SecondFactor}
 }

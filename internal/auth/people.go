@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/factordb"
 )
 
 // People returns everyone with an account.
@@ -26,9 +27,13 @@ func (c *Auth) People(ctx context.Context, p *store.Person) ([]api.Person, error
 	if err != nil {
 		return nil, err
 	}
+	with, err := factordb.In(c.store).With(ctx)
+	if err != nil {
+		return nil, err
+	}
 	limited, err := accountdb.In(c.store).ClientsOfPeople(ctx, nil)
 	for i := range people {
-		people[i].Clients = limited[people[i].ID]
+		people[i].Clients, people[i].SecondFactor = limited[people[i].ID], with[people[i].ID]
 	}
 	return app.Each(people, personView), err
 }
@@ -291,6 +296,9 @@ func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret st
 		if err := accountdb.In(tx).ForgetAttempts(ctx, SecretHash("account "+strings.ToLower(p.Email))); err != nil {
 			return err
 		}
+		if err := factordb.In(tx).Forget(ctx, p.ID); err != nil {
+			return err
+		}
 		return c.note(ctx, tx, &store.Person{Name: "the service's machine"}, "reset password", p.Name, p.Email)
 	})
 	return p.Email, secret, err
@@ -301,7 +309,7 @@ func personView(p store.Person) api.Person {
 		p.Role = string(api.RoleGuest)
 	}
 	return api.Person{
-		Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly, Closed: p.ClosedAt != nil,
+		Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, MustAddFactor: p.MustAddFactor, SecondFactor: p.SecondFactor, Weekly: p.Weekly, Closed: p.ClosedAt != nil,
 		Limited: p.Limited, Clients: app.Each(p.Clients, app.ClientRef), Prices: p.Prices, Documents: p.Documents, EndsOn: lastDay(p),
 	}
 }

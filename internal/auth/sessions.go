@@ -2,10 +2,13 @@ package auth
 
 import (
 	"context"
+	"errors"
+	"fmt"
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
 	"sparecrate/internal/store/sessiondb"
 )
 
@@ -58,4 +61,80 @@ func (c *Auth) SessionNumber(ctx context.Context, key string) int64 {
 		return 0
 	}
 	return s.ID
+}
+
+// NeedsFactor says whether the studio asks somebody for a second factor.
+func (c *Auth) NeedsFactor(p *store.Person) bool {
+	switch c.factor {
+	case app.FactorForAll:
+		return true
+	case app.FactorForAdmins:
+		return p.Role == string(api.RoleAdmin)
+	}
+	return false
+}
+
+// MayTryCode counts a try of a code and refuses one too many.
+func (c *Auth) MayTryCode(ctx context.Context, person int64) error {
+	return c.mayTry(ctx, "Too many codes were tried.", codeTries(person))
+}
+
+// CodeTaken forgets the tries of before a right code.
+func (c *Auth) CodeTaken(ctx context.Context, person int64) error {
+	return accountdb.In(c.store).Succeeded(ctx, codeTries(person).subject)
+}
+
+func codeTries(person int64) attempt {
+	return attempt{SecretHash(fmt.Sprintf("code of %d", person)), pairTries, pairWindow}
+}
+
+// MayTryFrom counts a try to come in from a network address and refuses one too many.
+func (c *Auth) MayTryFrom(ctx context.Context, place string) error {
+	place = SecretHash("place " + PlaceOf(place))
+	return c.mayTry(ctx, "Too many attempts to sign in.", attempt{SecretHash("passkey from " + place), placeTries, placeWindow})
+}
+
+// Open returns somebody whose account lets in.
+func (c *Auth) Open(ctx context.Context, id int64) (*store.Person, error) {
+	p, err := accountdb.In(c.store).Person(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || over(p, c.now())) {
+		return nil, app.Problem(app.Unauthenticated, "wrong-sign-in", "This account is not open.")
+	}
+	return p, err
+}
+
+// EndSessionsOf ends all sessions of somebody.
+func (c *Auth) EndSessionsOf(ctx context.Context, tx *store.Store, id int64) (*store.Person, error) {
+	p, err := accountdb.In(tx).Person(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return p, accountdb.In(tx).NextTurn(ctx, id)
+}
+
+// ConfirmPassword checks the own password once more, before something that matters.
+func (c *Auth) ConfirmPassword(ctx context.Context, p *store.Person, password string) error {
+	if p == nil {
+		return app.Require(p, api.RoleViewer)
+	}
+	if p.Token != nil {
+		return needsPassword("A token cannot confirm the password. Sign in with the password, in the console.")
+	}
+	return c.ownPassword(ctx, p, "password", password)
+}
+
+// ownPassword checks somebody's own password, given in a field.
+func (c *Auth) ownPassword(ctx context.Context, p *store.Person, field, password string) error {
+	tries := attempt{SecretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
+	if err := c.mayTry(ctx, "Too many attempts with a wrong password.", tries); err != nil {
+		return err
+	}
+	right, err := isSecret(ctx, password, p.PasswordHash)
+	if err != nil {
+		return err
+	}
+	if !right {
+		return app.InvalidField(field, "wrong-password", "The current password is wrong.")
+	}
+	return accountdb.In(c.store).Succeeded(ctx, tries.subject)
 }

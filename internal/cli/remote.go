@@ -25,6 +25,7 @@ func signInCommand() *cli.Command {
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "email", Usage: "your e-mail `ADDRESS`", Required: true, Sources: cli.EnvVars("SPARECRATE_EMAIL")},
 			&cli.StringFlag{Name: "password-file", Usage: "`FILE` with the password, - for standard input"},
+			&cli.StringFlag{Name: "code-file", Usage: "`FILE` with the code of the second factor, or a recovery code"},
 			&cli.StringFlag{Name: "new-password-file", Usage: "`FILE` with the new password that replaces a one-time password"},
 			&cli.StringFlag{Name: "scope", Usage: "what the command line may do on this machine: read, write or admin; default: all that you may"},
 		},
@@ -55,7 +56,7 @@ func signIn(ctx context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	in, err := terminal.Call[api.Person](s.SignIn(ctx, api.SignIn{Email: c.String("email"), Password: password}))
+	in, err := terminal.SignIn(ctx, c, s, c.String("email"), password)
 	if err != nil {
 		return err
 	}

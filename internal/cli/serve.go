@@ -11,12 +11,14 @@ import (
 	"os"
 	"path/filepath"
 	"runtime/debug"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"github.com/urfave/cli/v3"
 
+	"sparecrate/internal/app"
 	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/demo"
 	sheets "sparecrate/internal/fakes/hosting"
@@ -50,6 +52,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_USER")},
 		&cli.StringFlag{Name: "mail-password-file", Usage: "`FILE` with the password for the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_PASSWORD_FILE")},
 		&cli.BoolFlag{Name: "mail-plain", Usage: "send mail without encryption, to a server on this machine", Sources: cli.EnvVars("SPARECRATE_MAIL_PLAIN")},
+		&cli.StringFlag{Name: "second-factor", Usage: "whom a second factor is asked of: nobody, admins or everybody", Value: string(app.FactorForNobody), Sources: cli.EnvVars("SPARECRATE_SECOND_FACTOR")},
 		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
@@ -94,6 +97,10 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 		}
 		proxies = append(proxies, p.Masked())
 	}
+	policy := app.FactorPolicy(c.String("second-factor"))
+	if !slices.Contains([]app.FactorPolicy{app.FactorForNobody, app.FactorForAdmins, app.FactorForAll}, policy) {
+		return service.Options{}, terminal.Misused("--second-factor is nobody, admins or everybody, not %q", policy)
+	}
 	if c.Int("audit-days") < 0 {
 		return service.Options{}, terminal.Misused("--audit-days is a number of days, 0 for good, not %d", c.Int("audit-days"))
 	}
@@ -107,8 +114,8 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
-		AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
-		Private:   c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
+		SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
+		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }
 

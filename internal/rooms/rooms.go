@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalogsearch"
 	"sparecrate/internal/conversion"
+	"sparecrate/internal/factors"
 	"sparecrate/internal/handover"
 	"sparecrate/internal/imports"
 	"sparecrate/internal/inspections"
@@ -54,6 +55,7 @@ type Rooms struct {
 	Handover   *handover.Handover
 	Studio     *studio.Service
 	Audit      *audit.Log
+	Factors    *factors.Service
 
 	Inspections *inspections.Inspections
 }
@@ -77,6 +79,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
 	r.Studio = studio.New(core)
+	r.Factors = factors.New(core, r.Auth)
 	r.Audit = audit.New(s, now, limits.AuditKept)
 	r.Handover = handover.New(core, uses)
 	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)

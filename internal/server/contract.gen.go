@@ -372,6 +372,9 @@ type ServerInterface interface {
 	// ChangePerson Give somebody another name or role, close an account or open it again (admin)
 	// (PATCH /people/{id})
 	ChangePerson(ctx *echo.Context, id Id) error
+	// RemoveFactors Removes the second factors of somebody who has lost them (admins)
+	// (DELETE /people/{id}/factors)
+	RemoveFactors(ctx *echo.Context, id Id) error
 	// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
 	// (POST /people/{id}/password)
 	GivePassword(ctx *echo.Context, id Id) error
@@ -402,9 +405,42 @@ type ServerInterface interface {
 	// SignIn Sign in with a session cookie
 	// (POST /session)
 	SignIn(ctx *echo.Context) error
+	// ConfirmPassword Confirms the own password, which changes of second factors need for ten minutes
+	// (POST /session/confirmation)
+	ConfirmPassword(ctx *echo.Context) error
+	// GetFactors The own second factors
+	// (GET /session/factors)
+	GetFactors(ctx *echo.Context) error
+	// SignInWithPasskey Signs in with a passkey
+	// (POST /session/passkey)
+	SignInWithPasskey(ctx *echo.Context) error
+	// StartPasskeySignIn Begins to sign in with a passkey
+	// (POST /session/passkey/options)
+	StartPasskeySignIn(ctx *echo.Context) error
+	// AddPasskey Adds a passkey
+	// (POST /session/passkeys)
+	AddPasskey(ctx *echo.Context) error
+	// StartPasskey Begins to add a passkey (Web Authentication, level 2)
+	// (POST /session/passkeys/options)
+	StartPasskey(ctx *echo.Context) error
+	// RemovePasskey Removes a passkey
+	// (DELETE /session/passkeys/{id})
+	RemovePasskey(ctx *echo.Context, id Id) error
 	// ChangePassword Set a new password for oneself
 	// (PUT /session/password)
 	ChangePassword(ctx *echo.Context) error
+	// RenewRecoveryCodes Makes new recovery codes; those of before end
+	// (POST /session/recovery-codes)
+	RenewRecoveryCodes(ctx *echo.Context) error
+	// RemoveTotp Ends the codes of an authenticator app
+	// (DELETE /session/totp)
+	RemoveTotp(ctx *echo.Context) error
+	// StartTotp Begins to set up codes of an authenticator app (RFC 6238)
+	// (POST /session/totp)
+	StartTotp(ctx *echo.Context) error
+	// ConfirmTotp Sets up codes of an authenticator app with the first of them
+	// (PUT /session/totp)
+	ConfirmTotp(ctx *echo.Context) error
 	// SetWeekly Say whether one gets the due list by e-mail each week
 	// (PUT /session/weekly)
 	SetWeekly(ctx *echo.Context) error
@@ -3263,6 +3299,22 @@ func (w *ServerInterfaceWrapper) ChangePerson(ctx *echo.Context) error {
 	return err
 }
 
+// RemoveFactors converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveFactors(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveFactors(ctx, id)
+	return err
+}
+
 // GivePassword converts echo context to params.
 func (w *ServerInterfaceWrapper) GivePassword(ctx *echo.Context) error {
 	var err error
@@ -3392,12 +3444,118 @@ func (w *ServerInterfaceWrapper) SignIn(ctx *echo.Context) error {
 	return err
 }
 
+// ConfirmPassword converts echo context to params.
+func (w *ServerInterfaceWrapper) ConfirmPassword(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ConfirmPassword(ctx)
+	return err
+}
+
+// GetFactors converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFactors(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFactors(ctx)
+	return err
+}
+
+// SignInWithPasskey converts echo context to params.
+func (w *ServerInterfaceWrapper) SignInWithPasskey(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SignInWithPasskey(ctx)
+	return err
+}
+
+// StartPasskeySignIn converts echo context to params.
+func (w *ServerInterfaceWrapper) StartPasskeySignIn(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StartPasskeySignIn(ctx)
+	return err
+}
+
+// AddPasskey converts echo context to params.
+func (w *ServerInterfaceWrapper) AddPasskey(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddPasskey(ctx)
+	return err
+}
+
+// StartPasskey converts echo context to params.
+func (w *ServerInterfaceWrapper) StartPasskey(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StartPasskey(ctx)
+	return err
+}
+
+// RemovePasskey converts echo context to params.
+func (w *ServerInterfaceWrapper) RemovePasskey(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemovePasskey(ctx, id)
+	return err
+}
+
 // ChangePassword converts echo context to params.
 func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
 	var err error
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ChangePassword(ctx)
+	return err
+}
+
+// RenewRecoveryCodes converts echo context to params.
+func (w *ServerInterfaceWrapper) RenewRecoveryCodes(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RenewRecoveryCodes(ctx)
+	return err
+}
+
+// RemoveTotp converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveTotp(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveTotp(ctx)
+	return err
+}
+
+// StartTotp converts echo context to params.
+func (w *ServerInterfaceWrapper) StartTotp(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StartTotp(ctx)
+	return err
+}
+
+// ConfirmTotp converts echo context to params.
+func (w *ServerInterfaceWrapper) ConfirmTotp(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ConfirmTotp(ctx)
 	return err
 }
 
@@ -4481,6 +4639,18 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/session", wrapper.SignOut, options.OperationMiddlewares["signOut"]...)
 	router.GET(options.BaseURL+"/session", wrapper.GetSession, options.OperationMiddlewares["getSession"]...)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn, options.OperationMiddlewares["signIn"]...)
+	router.POST(options.BaseURL+"/session/confirmation", wrapper.ConfirmPassword, options.OperationMiddlewares["confirmPassword"]...)
+	router.GET(options.BaseURL+"/session/factors", wrapper.GetFactors, options.OperationMiddlewares["getFactors"]...)
+	router.DELETE(options.BaseURL+"/session/totp", wrapper.RemoveTotp, options.OperationMiddlewares["removeTotp"]...)
+	router.POST(options.BaseURL+"/session/totp", wrapper.StartTotp, options.OperationMiddlewares["startTotp"]...)
+	router.PUT(options.BaseURL+"/session/totp", wrapper.ConfirmTotp, options.OperationMiddlewares["confirmTotp"]...)
+	router.POST(options.BaseURL+"/session/passkeys/options", wrapper.StartPasskey, options.OperationMiddlewares["startPasskey"]...)
+	router.POST(options.BaseURL+"/session/passkeys", wrapper.AddPasskey, options.OperationMiddlewares["addPasskey"]...)
+	router.DELETE(options.BaseURL+"/session/passkeys/:id", wrapper.RemovePasskey, options.OperationMiddlewares["removePasskey"]...)
+	router.POST(options.BaseURL+"/session/recovery-codes", wrapper.RenewRecoveryCodes, options.OperationMiddlewares["renewRecoveryCodes"]...)
+	router.POST(options.BaseURL+"/session/passkey/options", wrapper.StartPasskeySignIn, options.OperationMiddlewares["startPasskeySignIn"]...)
+	router.POST(options.BaseURL+"/session/passkey", wrapper.SignInWithPasskey, options.OperationMiddlewares["signInWithPasskey"]...)
+	router.DELETE(options.BaseURL+"/people/:id/factors", wrapper.RemoveFactors, options.OperationMiddlewares["removeFactors"]...)
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword, options.OperationMiddlewares["changePassword"]...)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople, options.OperationMiddlewares["listPeople"]...)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson, options.OperationMiddlewares["addPerson"]...)
@@ -9593,6 +9763,39 @@ func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChang
 	return err
 }
 
+type RemoveFactorsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RemoveFactorsResponseObject interface {
+	VisitRemoveFactorsResponse(w http.ResponseWriter) error
+}
+
+type RemoveFactors204Response struct {
+}
+
+func (response RemoveFactors204Response) VisitRemoveFactorsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveFactorsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFactorsdefaultApplicationProblemPlusJSONResponse) VisitRemoveFactorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GivePasswordRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -9981,6 +10184,264 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type ConfirmPasswordRequestObject struct {
+	Body *ConfirmPasswordJSONRequestBody
+}
+
+type ConfirmPasswordResponseObject interface {
+	VisitConfirmPasswordResponse(w http.ResponseWriter) error
+}
+
+type ConfirmPassword204Response struct {
+}
+
+func (response ConfirmPassword204Response) VisitConfirmPasswordResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ConfirmPassworddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmPassworddefaultApplicationProblemPlusJSONResponse) VisitConfirmPasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFactorsRequestObject struct {
+}
+
+type GetFactorsResponseObject interface {
+	VisitGetFactorsResponse(w http.ResponseWriter) error
+}
+
+type GetFactors200JSONResponse Factors
+
+func (response GetFactors200JSONResponse) VisitGetFactorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFactorsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFactorsdefaultApplicationProblemPlusJSONResponse) VisitGetFactorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignInWithPasskeyRequestObject struct {
+	Body *SignInWithPasskeyJSONRequestBody
+}
+
+type SignInWithPasskeyResponseObject interface {
+	VisitSignInWithPasskeyResponse(w http.ResponseWriter) error
+}
+
+type SignInWithPasskey200JSONResponse Person
+
+func (response SignInWithPasskey200JSONResponse) VisitSignInWithPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignInWithPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignInWithPasskeydefaultApplicationProblemPlusJSONResponse) VisitSignInWithPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartPasskeySignInRequestObject struct {
+}
+
+type StartPasskeySignInResponseObject interface {
+	VisitStartPasskeySignInResponse(w http.ResponseWriter) error
+}
+
+type StartPasskeySignIn200JSONResponse map[string]interface{}
+
+func (response StartPasskeySignIn200JSONResponse) VisitStartPasskeySignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartPasskeySignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartPasskeySignIndefaultApplicationProblemPlusJSONResponse) VisitStartPasskeySignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPasskeyRequestObject struct {
+	Body *AddPasskeyJSONRequestBody
+}
+
+type AddPasskeyResponseObject interface {
+	VisitAddPasskeyResponse(w http.ResponseWriter) error
+}
+
+type AddPasskey200JSONResponse AddedFactor
+
+func (response AddPasskey200JSONResponse) VisitAddPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPasskeydefaultApplicationProblemPlusJSONResponse) VisitAddPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartPasskeyRequestObject struct {
+}
+
+type StartPasskeyResponseObject interface {
+	VisitStartPasskeyResponse(w http.ResponseWriter) error
+}
+
+type StartPasskey200JSONResponse map[string]interface{}
+
+func (response StartPasskey200JSONResponse) VisitStartPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartPasskeydefaultApplicationProblemPlusJSONResponse) VisitStartPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemovePasskeyRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RemovePasskeyResponseObject interface {
+	VisitRemovePasskeyResponse(w http.ResponseWriter) error
+}
+
+type RemovePasskey204Response struct {
+}
+
+func (response RemovePasskey204Response) VisitRemovePasskeyResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemovePasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemovePasskeydefaultApplicationProblemPlusJSONResponse) VisitRemovePasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangePasswordRequestObject struct {
 	Body *ChangePasswordJSONRequestBody
 }
@@ -10003,6 +10464,153 @@ type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenewRecoveryCodesRequestObject struct {
+}
+
+type RenewRecoveryCodesResponseObject interface {
+	VisitRenewRecoveryCodesResponse(w http.ResponseWriter) error
+}
+
+type RenewRecoveryCodes200JSONResponse AddedFactor
+
+func (response RenewRecoveryCodes200JSONResponse) VisitRenewRecoveryCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenewRecoveryCodesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenewRecoveryCodesdefaultApplicationProblemPlusJSONResponse) VisitRenewRecoveryCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveTotpRequestObject struct {
+}
+
+type RemoveTotpResponseObject interface {
+	VisitRemoveTotpResponse(w http.ResponseWriter) error
+}
+
+type RemoveTotp204Response struct {
+}
+
+func (response RemoveTotp204Response) VisitRemoveTotpResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveTotpdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveTotpdefaultApplicationProblemPlusJSONResponse) VisitRemoveTotpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartTotpRequestObject struct {
+}
+
+type StartTotpResponseObject interface {
+	VisitStartTotpResponse(w http.ResponseWriter) error
+}
+
+type StartTotp200JSONResponse TotpSetup
+
+func (response StartTotp200JSONResponse) VisitStartTotpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartTotpdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartTotpdefaultApplicationProblemPlusJSONResponse) VisitStartTotpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmTotpRequestObject struct {
+	Body *ConfirmTotpJSONRequestBody
+}
+
+type ConfirmTotpResponseObject interface {
+	VisitConfirmTotpResponse(w http.ResponseWriter) error
+}
+
+type ConfirmTotp200JSONResponse AddedFactor
+
+func (response ConfirmTotp200JSONResponse) VisitConfirmTotpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmTotpdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmTotpdefaultApplicationProblemPlusJSONResponse) VisitConfirmTotpResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12431,6 +13039,9 @@ type StrictServerInterface interface {
 	// ChangePerson Give somebody another name or role, close an account or open it again (admin)
 	// (PATCH /people/{id})
 	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
+	// RemoveFactors Removes the second factors of somebody who has lost them (admins)
+	// (DELETE /people/{id}/factors)
+	RemoveFactors(ctx context.Context, request RemoveFactorsRequestObject) (RemoveFactorsResponseObject, error)
 	// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
 	// (POST /people/{id}/password)
 	GivePassword(ctx context.Context, request GivePasswordRequestObject) (GivePasswordResponseObject, error)
@@ -12461,9 +13072,42 @@ type StrictServerInterface interface {
 	// SignIn Sign in with a session cookie
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// ConfirmPassword Confirms the own password, which changes of second factors need for ten minutes
+	// (POST /session/confirmation)
+	ConfirmPassword(ctx context.Context, request ConfirmPasswordRequestObject) (ConfirmPasswordResponseObject, error)
+	// GetFactors The own second factors
+	// (GET /session/factors)
+	GetFactors(ctx context.Context, request GetFactorsRequestObject) (GetFactorsResponseObject, error)
+	// SignInWithPasskey Signs in with a passkey
+	// (POST /session/passkey)
+	SignInWithPasskey(ctx context.Context, request SignInWithPasskeyRequestObject) (SignInWithPasskeyResponseObject, error)
+	// StartPasskeySignIn Begins to sign in with a passkey
+	// (POST /session/passkey/options)
+	StartPasskeySignIn(ctx context.Context, request StartPasskeySignInRequestObject) (StartPasskeySignInResponseObject, error)
+	// AddPasskey Adds a passkey
+	// (POST /session/passkeys)
+	AddPasskey(ctx context.Context, request AddPasskeyRequestObject) (AddPasskeyResponseObject, error)
+	// StartPasskey Begins to add a passkey (Web Authentication, level 2)
+	// (POST /session/passkeys/options)
+	StartPasskey(ctx context.Context, request StartPasskeyRequestObject) (StartPasskeyResponseObject, error)
+	// RemovePasskey Removes a passkey
+	// (DELETE /session/passkeys/{id})
+	RemovePasskey(ctx context.Context, request RemovePasskeyRequestObject) (RemovePasskeyResponseObject, error)
 	// ChangePassword Set a new password for oneself
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// RenewRecoveryCodes Makes new recovery codes; those of before end
+	// (POST /session/recovery-codes)
+	RenewRecoveryCodes(ctx context.Context, request RenewRecoveryCodesRequestObject) (RenewRecoveryCodesResponseObject, error)
+	// RemoveTotp Ends the codes of an authenticator app
+	// (DELETE /session/totp)
+	RemoveTotp(ctx context.Context, request RemoveTotpRequestObject) (RemoveTotpResponseObject, error)
+	// StartTotp Begins to set up codes of an authenticator app (RFC 6238)
+	// (POST /session/totp)
+	StartTotp(ctx context.Context, request StartTotpRequestObject) (StartTotpResponseObject, error)
+	// ConfirmTotp Sets up codes of an authenticator app with the first of them
+	// (PUT /session/totp)
+	ConfirmTotp(ctx context.Context, request ConfirmTotpRequestObject) (ConfirmTotpResponseObject, error)
 	// SetWeekly Say whether one gets the due list by e-mail each week
 	// (PUT /session/weekly)
 	SetWeekly(ctx context.Context, request SetWeeklyRequestObject) (SetWeeklyResponseObject, error)
@@ -16289,6 +16933,31 @@ func (sh *strictHandler) ChangePerson(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// RemoveFactors operation middleware
+func (sh *strictHandler) RemoveFactors(ctx *echo.Context, id Id) error {
+	var request RemoveFactorsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFactors(ctx.Request().Context(), request.(RemoveFactorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFactors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveFactorsResponseObject); ok {
+		return validResponse.VisitRemoveFactorsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GivePassword operation middleware
 func (sh *strictHandler) GivePassword(ctx *echo.Context, id Id) error {
 	var request GivePasswordRequestObject
@@ -16573,6 +17242,238 @@ func (sh *strictHandler) SignIn(ctx *echo.Context) error {
 	return nil
 }
 
+// ConfirmPassword operation middleware
+func (sh *strictHandler) ConfirmPassword(ctx *echo.Context) error {
+	var request ConfirmPasswordRequestObject
+
+	var body ConfirmPasswordJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmPassword(ctx.Request().Context(), request.(ConfirmPasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmPassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ConfirmPasswordResponseObject); ok {
+		return validResponse.VisitConfirmPasswordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetFactors operation middleware
+func (sh *strictHandler) GetFactors(ctx *echo.Context) error {
+	var request GetFactorsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFactors(ctx.Request().Context(), request.(GetFactorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFactors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetFactorsResponseObject); ok {
+		return validResponse.VisitGetFactorsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SignInWithPasskey operation middleware
+func (sh *strictHandler) SignInWithPasskey(ctx *echo.Context) error {
+	var request SignInWithPasskeyRequestObject
+
+	var body SignInWithPasskeyJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignInWithPasskey(ctx.Request().Context(), request.(SignInWithPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignInWithPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SignInWithPasskeyResponseObject); ok {
+		return validResponse.VisitSignInWithPasskeyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StartPasskeySignIn operation middleware
+func (sh *strictHandler) StartPasskeySignIn(ctx *echo.Context) error {
+	var request StartPasskeySignInRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartPasskeySignIn(ctx.Request().Context(), request.(StartPasskeySignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartPasskeySignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StartPasskeySignInResponseObject); ok {
+		return validResponse.VisitStartPasskeySignInResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddPasskey operation middleware
+func (sh *strictHandler) AddPasskey(ctx *echo.Context) error {
+	var request AddPasskeyRequestObject
+
+	var body AddPasskeyJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPasskey(ctx.Request().Context(), request.(AddPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddPasskeyResponseObject); ok {
+		return validResponse.VisitAddPasskeyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StartPasskey operation middleware
+func (sh *strictHandler) StartPasskey(ctx *echo.Context) error {
+	var request StartPasskeyRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartPasskey(ctx.Request().Context(), request.(StartPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StartPasskeyResponseObject); ok {
+		return validResponse.VisitStartPasskeyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemovePasskey operation middleware
+func (sh *strictHandler) RemovePasskey(ctx *echo.Context, id Id) error {
+	var request RemovePasskeyRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemovePasskey(ctx.Request().Context(), request.(RemovePasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemovePasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemovePasskeyResponseObject); ok {
+		return validResponse.VisitRemovePasskeyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ChangePassword operation middleware
 func (sh *strictHandler) ChangePassword(ctx *echo.Context) error {
 	var request ChangePasswordRequestObject
@@ -16613,6 +17514,121 @@ func (sh *strictHandler) ChangePassword(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
 		return validResponse.VisitChangePasswordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RenewRecoveryCodes operation middleware
+func (sh *strictHandler) RenewRecoveryCodes(ctx *echo.Context) error {
+	var request RenewRecoveryCodesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenewRecoveryCodes(ctx.Request().Context(), request.(RenewRecoveryCodesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenewRecoveryCodes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RenewRecoveryCodesResponseObject); ok {
+		return validResponse.VisitRenewRecoveryCodesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveTotp operation middleware
+func (sh *strictHandler) RemoveTotp(ctx *echo.Context) error {
+	var request RemoveTotpRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveTotp(ctx.Request().Context(), request.(RemoveTotpRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveTotp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveTotpResponseObject); ok {
+		return validResponse.VisitRemoveTotpResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StartTotp operation middleware
+func (sh *strictHandler) StartTotp(ctx *echo.Context) error {
+	var request StartTotpRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartTotp(ctx.Request().Context(), request.(StartTotpRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartTotp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StartTotpResponseObject); ok {
+		return validResponse.VisitStartTotpResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ConfirmTotp operation middleware
+func (sh *strictHandler) ConfirmTotp(ctx *echo.Context) error {
+	var request ConfirmTotpRequestObject
+
+	var body ConfirmTotpJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmTotp(ctx.Request().Context(), request.(ConfirmTotpRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmTotp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ConfirmTotpResponseObject); ok {
+		return validResponse.VisitConfirmTotpResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

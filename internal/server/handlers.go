@@ -37,11 +37,14 @@ func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInRes
 	if err != nil {
 		return nil, err
 	}
-	if err := h.sessions.RenewToken(ctx); err != nil {
+	code := ""
+	if r.Body.Code != nil {
+		code = *r.Body.Code
+	}
+	if err := h.rooms.Factors.Check(ctx, p, code); err != nil {
 		return nil, err
 	}
-	edge.Begin(ctx, h.sessions, p)
-	me, err := h.rooms.Auth.Me(p)
+	me, err := h.come(ctx, p)
 	return SignIn200JSONResponse(me), err
 }
 

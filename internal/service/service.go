@@ -31,19 +31,20 @@ import (
 // Options say how to run. Zero values of Listen, Studio, AdminName and
 // AdminEmail take the defaults below.
 type Options struct {
-	Listen     string // host:port
-	Data       string // folder for the bucket and, without Database, for a private MariaDB
-	Database   string // data source name; empty for a private server
-	Studio     string // the studio's name, for the first start
-	AdminName  string // the first admin's name and address, for the first start
-	AdminEmail string
-	Secure     bool           // cookies only over HTTPS
-	Proxies    []netip.Prefix // of proxies in front of the service
-	Private    bool           // addresses that people give may lead into private networks
-	Mail       mail.Config
-	AuditKept  time.Duration // how long the audit log keeps its entries, 0 for good
-	Address    string        // under which people reach the service, for e-mails; http:// and Listen when empty
-	Log        *slog.Logger
+	Listen       string // host:port
+	Data         string // folder for the bucket and, without Database, for a private MariaDB
+	Database     string // data source name; empty for a private server
+	Studio       string // the studio's name, for the first start
+	AdminName    string // the first admin's name and address, for the first start
+	AdminEmail   string
+	Secure       bool           // cookies only over HTTPS
+	Proxies      []netip.Prefix // of proxies in front of the service
+	Private      bool           // addresses that people give may lead into private networks
+	Mail         mail.Config
+	SecondFactor app.FactorPolicy // whom a second factor is asked of; nobody when empty
+	AuditKept    time.Duration    // how long the audit log keeps its entries, 0 for good
+	Address      string           // under which people reach the service, for e-mails; http:// and Listen when empty
+	Log          *slog.Logger
 	// OwnTemp has the whole process keep its temporary files under Data, where they are
 	// swept: for a process that does nothing else.
 	OwnTemp bool
@@ -143,7 +144,7 @@ func Run(ctx context.Context, o Options) (err error) {
 		}
 	}
 	limits := app.DefaultLimits
-	limits.Private, limits.Mail, limits.AuditKept, limits.Address = o.Private, o.Mail, o.AuditKept, strings.TrimSuffix(o.Address, "/")
+	limits.Private, limits.Mail, limits.AuditKept, limits.SecondFactor, limits.Address = o.Private, o.Mail, o.AuditKept, o.SecondFactor, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
 		limits.Address = "http://" + l.Addr().String()
 	}

@@ -503,6 +503,15 @@ var migrations = []*gormigrate.Migration{
 			"			first BIGINT NOT NULL, `before` CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL)",
 		`INSERT IGNORE INTO audit_head VALUES (1, 0, REPEAT('0', 64), 1, REPEAT('0', 64))`,
 	)},
+	{ID: "0031-factors", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS totps (person_id BIGINT PRIMARY KEY, secret VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			confirmed_at DATETIME(6) NULL, last_step BIGINT NOT NULL DEFAULT 0, FOREIGN KEY (person_id) REFERENCES people (id))`,
+		`CREATE TABLE IF NOT EXISTS passkeys (id BIGINT AUTO_INCREMENT PRIMARY KEY, person_id BIGINT NOT NULL,
+			handle CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL UNIQUE, name VARCHAR(200) NOT NULL, credential LONGTEXT NOT NULL,
+			created_at DATETIME(6) NOT NULL, last_used_at DATETIME(6) NULL, KEY person (person_id), FOREIGN KEY (person_id) REFERENCES people (id))`,
+		`CREATE TABLE IF NOT EXISTS recovery_codes (person_id BIGINT NOT NULL, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			PRIMARY KEY (person_id, hash), FOREIGN KEY (person_id) REFERENCES people (id))`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

@@ -21,6 +21,9 @@ type Person struct {
 	Clients           []Client `gorm:"many2many:person_clients"`
 	Turn              int      // goes up when all sessions end; those of an earlier turn count no more
 	CreatedAt         time.Time
+	// MustAddFactor says that a second factor is asked of the person and none is set up;
+	// SecondFactor, that one is.
+	MustAddFactor, SecondFactor bool `gorm:"-"`
 	// Guest says that somebody of a client's own asks, whatever the role is for this call.
 	Guest bool `gorm:"-"`
 	// Token is what the person acts through where that is no session.

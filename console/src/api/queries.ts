@@ -507,6 +507,9 @@ export const auditLog = (query: Ref<AuditQuery>) =>
     ...paged,
   })
 
+/** What lets the person in beside the password. */
+export const factors = () => useQuery({ queryKey: ['factors'], queryFn: () => data(api.GET('/session/factors')) })
+
 export const sessions = (everyone: Ref<boolean>) =>
   useQuery({
     queryKey: ['sessions', everyone],

@@ -9,6 +9,7 @@ import { handedOver } from '../composables/show'
 import PersonLimits from '../components/access/PersonLimits.vue'
 import AuditLog from '../components/access/AuditLog.vue'
 import PeopleTable from '../components/access/PeopleTable.vue'
+import SecondFactors from '../components/access/SecondFactors.vue'
 import ServiceSettings from '../components/access/ServiceSettings.vue'
 import SessionList from '../components/access/SessionList.vue'
 import StudioName from '../components/access/StudioName.vue'
@@ -53,6 +54,7 @@ const addPerson = change(
     </div>
     <PageTabs v-if="admin" :tabs="tabs" :open="tab" />
     <template v-if="person && tab === 'account'">
+      <SecondFactors />
       <SessionList :admin="admin" />
       <template v-if="person.role !== 'guest'">
         <TokenList :role="person.role" :own="person.id" />

@@ -2,7 +2,8 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton, ElInput } from 'element-plus'
 import { ref } from 'vue'
-import { api, data, message } from '../api/client'
+import { api, data, message, ProblemError, type Schemas } from '../api/client'
+import { passkeysHere, signInWithPasskey } from '../composables/passkeys'
 
 const queries = useQueryClient()
 const email = ref('')
@@ -10,17 +11,23 @@ const password = ref('')
 const trouble = ref('')
 const busy = ref(false)
 
-async function signIn() {
+const code = ref('')
+const wanted = ref(false) // a code
+
+const withPassword = () => {
+  const body = { email: email.value, password: password.value, code: code.value || undefined }
+  return data(api.POST('/session', { body }))
+}
+async function signIn(by: () => Promise<Schemas['Person']>) {
   busy.value = true
   trouble.value = ''
   try {
-    queries.setQueryData(
-      ['session'],
-      await data(api.POST('/session', { body: { email: email.value, password: password.value } })),
-    )
+    queries.setQueryData(['session'], await by())
     await queries.invalidateQueries()
   } catch (e) {
-    trouble.value = message(e)
+    const needed = e instanceof ProblemError && e.problem.code === 'second-factor-needed'
+    wanted.value ||= needed
+    trouble.value = e instanceof DOMException ? 'No passkey was used.' : message(e)
   } finally {
     busy.value = false
   }
@@ -29,7 +36,7 @@ async function signIn() {
 
 <template>
   <main class="door">
-    <form class="sheet" @submit.prevent="signIn">
+    <form class="sheet" @submit.prevent="signIn(withPassword)">
       <img src="/mark.svg" alt="" width="52" height="52" />
       <h1>Spare Crate</h1>
       <p class="soft">The studio's font catalog: licenses, sites and packs ready to upload.</p>
@@ -37,8 +44,15 @@ async function signIn() {
       <ElInput id="email" v-model="email" type="email" autocomplete="username" required autofocus />
       <label for="password">Password</label>
       <ElInput id="password" v-model="password" type="password" autocomplete="current-password" required />
+      <template v-if="wanted">
+        <label for="code">Code of the second factor, or a recovery code</label>
+        <ElInput id="code" v-model="code" autocomplete="one-time-code" />
+      </template>
       <p v-if="trouble" role="alert" class="trouble">{{ trouble }}</p>
       <ElButton type="primary" native-type="submit" :loading="busy">Sign in</ElButton>
+      <ElButton v-if="passkeysHere()" :disabled="busy" @click="signIn(signInWithPasskey)"
+        >Sign in with a passkey</ElButton
+      >
     </form>
   </main>
 </template>
@@ -69,7 +83,7 @@ label {
   margin-top: 0.4rem;
 }
 .el-button {
-  margin-top: 1rem;
+  margin: 1rem 0 0;
 }
 .trouble {
   color: var(--bad);

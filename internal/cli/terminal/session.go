@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/cookiejar"
+	"strings"
 
 	"github.com/urfave/cli/v3"
 
@@ -15,6 +16,23 @@ import (
 // OwnPasswordFlag names the file of the password of whoever runs a command.
 func OwnPasswordFlag() cli.Flag {
 	return &cli.StringFlag{Name: "password-file", Usage: "`FILE` with your own password, if asked for; - for standard input"}
+}
+
+// SignIn signs in with the password, and with a code where the service wants one: that of
+// --code-file, or one that is asked for.
+func SignIn(ctx context.Context, c *cli.Command, s *api.Client, email, password string) (*api.Person, error) {
+	in := api.SignIn{Email: email, Password: password}
+	p, err := Call[api.Person](s.SignIn(ctx, in))
+	var refused refusal
+	if !errors.As(err, &refused) || refused.code != "second-factor-needed" {
+		return p, err
+	}
+	code, bad := Secret(c, "code-file", strings.TrimSuffix(refused.detail, ".")+": ")
+	if bad != nil {
+		return nil, fmt.Errorf("%w: %w", refused, bad)
+	}
+	in.Code = &code
+	return Call[api.Person](s.SignIn(ctx, in))
 }
 
 // WithPassword makes a call with the token that is kept. Where the service wants the
@@ -46,7 +64,7 @@ func WithPassword[T any](ctx context.Context, c *cli.Command, s *api.Client, do 
 	if err != nil {
 		return nil, err
 	}
-	if _, err := Call[api.Person](session.SignIn(ctx, api.SignIn{Email: me.Email, Password: in})); err != nil {
+	if _, err := SignIn(ctx, c, session, me.Email, in); err != nil {
 		return nil, err
 	}
 	out, err = Call[T](do(session))

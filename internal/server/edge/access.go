@@ -9,6 +9,7 @@ import (
 	"encoding/base64"
 	"errors"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -46,6 +47,8 @@ const (
 	sessionStarted = "started"
 	sessionAddress = "address"
 	sessionBrowser = "browser"
+	confirmedAt    = "confirmed"
+	ceremony       = "ceremony"
 )
 
 // Begin begins the session of a person who has signed in.
@@ -53,8 +56,36 @@ func Begin(ctx context.Context, sessions *scs.SessionManager, p *store.Person) {
 	sessions.Put(ctx, SessionPerson, p.ID)
 	sessions.Put(ctx, SessionTurn, p.Turn)
 	sessions.Put(ctx, sessionStarted, time.Now().Unix())
+	Confirm(ctx, sessions)
 	sessions.Put(ctx, sessionAddress, bounded(PlaceIn(ctx), mostAddress))
 	sessions.Put(ctx, sessionBrowser, browserIn(ctx))
+}
+
+// confirmedFor is how long the password counts as just given.
+const confirmedFor = 10 * time.Minute
+
+// Confirm notes in a session that its person has just given the password, or more.
+func Confirm(ctx context.Context, sessions *scs.SessionManager) {
+	sessions.Put(ctx, confirmedAt, time.Now().Unix())
+}
+
+// Confirmed refuses what only somebody does who has just given the password.
+func Confirmed(ctx context.Context, sessions *scs.SessionManager) error {
+	p := Who(ctx)
+	if p != nil && p.Token == nil && time.Since(time.Unix(sessions.GetInt64(ctx, confirmedAt), 0)) > confirmedFor {
+		return app.Problem(app.Forbidden, "confirm-password", "Enter your password again to change how you sign in.")
+	}
+	return nil
+}
+
+// KeepCeremony keeps what the answer of a browser is held against, in its session.
+func KeepCeremony(ctx context.Context, sessions *scs.SessionManager, kept string) {
+	sessions.Put(ctx, ceremony, kept)
+}
+
+// Ceremony returns what was kept, once.
+func Ceremony(ctx context.Context, sessions *scs.SessionManager) string {
+	return sessions.PopString(ctx, ceremony)
 }
 
 // SessionKey returns what the session of a request is kept under; empty where there is none.
@@ -166,6 +197,9 @@ func Who(ctx context.Context) *store.Person {
 	return p
 }
 
+// waysIn are the paths of those who want to sign in.
+var waysIn = []string{Base + "/session", Base + "/session/passkey/options", Base + "/session/passkey"}
+
 // Identified finds the person behind a bearer token or a session, and lets
 // nobody else pass but those who want to sign in.
 func Identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFunc {
@@ -183,7 +217,7 @@ func Identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFun
 			if err != nil {
 				return err
 			}
-			signingIn := r.Method == http.MethodPost && r.URL.Path == Base+"/session"
+			signingIn := r.Method == http.MethodPost && slices.Contains(waysIn, r.URL.Path)
 			if p == nil && !signingIn {
 				return &app.Error{Kind: app.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
 			}

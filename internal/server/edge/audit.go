@@ -23,7 +23,8 @@ import (
 // audited are the calls that the audit log has a line for, and what it calls them: what lets
 // people in, what leaves the house, and what changes who may do what.
 var audited = map[string]string{
-	"signIn": "signed in", "signOut": "signed out", "endSession": "ended session", "changePassword": "changed password",
+	"signIn": "signed in", "signOut": "signed out", "endSession": "ended session", "signInWithPasskey": "signed in", "confirmTotp": "added authenticator app", "removeTotp": "removed authenticator app",
+	"addPasskey": "added passkey", "removePasskey": "removed passkey", "renewRecoveryCodes": "renewed recovery codes", "removeFactors": "removed second factors", "changePassword": "changed password",
 	"addPerson": "added person", "changePerson": "changed person", "givePassword": "set one-time password",
 	"addToken": "created token", "revokeToken": "revoked token", "addFeed": "created calendar feed", "revokeFeed": "revoked calendar feed",
 	"shareShortlist": "shared shortlist", "revokeShare": "revoked share", "addLiveStylesheet": "created live stylesheet", "revokeLiveStylesheet": "revoked live stylesheet",
@@ -40,7 +41,7 @@ var audited = map[string]string{
 var saidIn = map[string][]string{
 	"signIn": {"email"}, "addPerson": {"name", "email", "role", "clients", "prices", "documents", "endsOn", "invite"},
 	"changePerson": {"name", "role", "closed", "clients", "allClients", "prices", "documents", "endsOn", "noEnd"},
-	"addToken":     {"name", "scope", "days", "clients", "prices", "documents"}, "changeClient": {"name"}, "addSignOff": {"family", "reason"}, "addFamilySignOff": {"builder", "reason"},
+	"addToken":     {"name", "scope", "days", "clients", "prices", "documents"}, "changeClient": {"name"}, "addPasskey": {"name"}, "addSignOff": {"family", "reason"}, "addFamilySignOff": {"builder", "reason"},
 }
 
 // mostSaid bounds the body of a call whose fields are kept, bytes.
@@ -82,7 +83,7 @@ func (k *Contract) Audited(c *rooms.Rooms, sessions *scs.SessionManager, log *sl
 			}
 			before := e.Response()
 			w := &recording{ResponseWriter: before, add: add, entry: &entry, undo: func() {
-				if call == "signIn" {
+				if action == "signed in" {
 					_ = sessions.Destroy(e.Request().Context())
 				}
 			}}

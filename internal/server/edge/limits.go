@@ -53,6 +53,8 @@ func SeesDocuments(next echo.HandlerFunc) echo.HandlerFunc {
 // guides and packs.
 var guestCalls = map[string]bool{
 	"changePassword": true, "getSession": true, "signOut": true, "listSessions": true, "endSession": true,
+	"confirmPassword": true, "getFactors": true, "startTotp": true, "confirmTotp": true, "removeTotp": true,
+	"startPasskey": true, "addPasskey": true, "removePasskey": true, "renewRecoveryCodes": true,
 	"listClients": true, "listShortlists": true, "getShortlist": true, "drawSpecimen": true,
 	"listSites": true, "getSite": true, "listPacks": true, "getPackContent": true,
 }

@@ -65,6 +65,11 @@ func (s Queries) ChangePerson(ctx context.Context, p *store.Person) error {
 	return store.Told(s.On(ctx).Model(&store.Person{}).Where("id = ?", p.ID).Updates(map[string]any{"name": p.Name, "role": p.Role}).Error)
 }
 
+// NextTurn ends all sessions of an account.
+func (s Queries) NextTurn(ctx context.Context, id int64) error {
+	return store.Told(s.On(ctx).Model(&store.Person{}).Where("id = ?", id).Update("turn", gorm.Expr("turn + 1")).Error)
+}
+
 // SetLimits writes what somebody sees and until when. Sessions of before end.
 func (s Queries) SetLimits(ctx context.Context, p *store.Person) error {
 	db := s.On(ctx)

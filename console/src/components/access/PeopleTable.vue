@@ -28,6 +28,12 @@ const fresh = change(
   (p) => emit('password', handedOver(p)),
   true,
 )
+const lose = change(
+  (id: number) => api.DELETE('/people/{id}/factors', { params: { path: { id } } }),
+  ['people'],
+  undefined,
+  true,
+)
 const columns: Column<Schemas['Person']>[] = [
   { key: 'name', label: 'Name', text: (p) => p.name, always: true },
   { key: 'email', label: 'E-mail', text: (p) => p.email },
@@ -53,6 +59,10 @@ async function close(p: Schemas['Person']) {
     'Their past activity stays in the records.'
   if (await sure('Close the account?', says, 'Close account'))
     await trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: true } }))
+}
+async function loseFactors(p: Schemas['Person']) {
+  const says = `${p.name} signs in with the password alone until a new second factor is set up. All sessions end.`
+  if (await sure('Remove the second factors?', says, 'Remove')) await trouble.guard(() => lose.mutateAsync(p.id))
 }
 async function renew(p: Schemas['Person']) {
   const says = `All sessions of ${p.name} end, and the old password no longer works.`
@@ -90,6 +100,14 @@ async function renew(p: Schemas['Person']) {
       <div v-if="p.id !== own" class="acts">
         <ElButton v-if="!p.closed" size="small" text :aria-label="`Change ${p.name}`" @click="edit(p)">Change</ElButton>
         <ElButton v-if="!p.closed" size="small" text @click="renew(p)">New password</ElButton>
+        <ElButton
+          v-if="!p.closed && p.secondFactor"
+          size="small"
+          text
+          :aria-label="`Remove the second factors of ${p.name}`"
+          @click="loseFactors(p)"
+          >Factors</ElButton
+        >
         <ElButton v-if="!p.closed" size="small" text @click="close(p)">Close</ElButton>
         <ElButton
           v-else
