@@ -12,6 +12,7 @@ require (
 	github.com/arran4/golang-ical v0.3.4
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
+	github.com/coreos/go-oidc/v3 v3.21.0
 	github.com/dustin/go-humanize v1.1.0
 	github.com/emersion/go-smtp v0.25.1
 	github.com/getkin/kin-openapi v0.142.0
@@ -39,6 +40,7 @@ require (
 	gocloud.dev v0.47.0
 	golang.org/x/image v0.47.0
 	golang.org/x/net v0.62.0
+	golang.org/x/oauth2 v0.38.0
 	golang.org/x/sync v0.25.0
 	golang.org/x/term v0.47.0
 	golang.org/x/text v0.43.0
@@ -62,7 +64,6 @@ require (
 	github.com/russross/blackfriday/v2 v2.1.0 // indirect
 	github.com/tinylib/msgp v1.6.4 // indirect
 	github.com/x448/float16 v0.8.4 // indirect
-	golang.org/x/oauth2 v0.38.0 // indirect
 )
 
 require (

@@ -3048,6 +3048,9 @@ type Person struct {
 	// SecondFactor A second factor is set up
 	SecondFactor bool `json:"secondFactor"`
 
+	// SignedOn This session was begun by the sign-on provider
+	SignedOn *bool `json:"signedOn,omitempty"`
+
 	// Weekly Gets the due list by e-mail
 	Weekly bool `json:"weekly"`
 }
@@ -4087,6 +4090,18 @@ type ViewsLimit struct {
 
 	// Trend More each month
 	Trend int64 `json:"trend"`
+}
+
+// WaysIn defines model for WaysIn.
+type WaysIn struct {
+	// Path Where a browser begins to sign on by it
+	Path *string `json:"path,omitempty"`
+
+	// Problem What went wrong when the browser was last sent back by it, said once
+	Problem *string `json:"problem,omitempty"`
+
+	// SignOn What the sign-on provider is called
+	SignOn *string `json:"signOn,omitempty"`
 }
 
 // WrongRule defines model for WrongRule.
@@ -6135,6 +6150,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
 	ConfirmTotp(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetWaysIn Which ways in there are beside the password
+	//
+	// Corresponds with GET /session/ways (the `GetWaysIn` operationId).
+	GetWaysIn(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetWeeklyWithBody Say whether one gets the due list by e-mail each week
 	//
@@ -9470,6 +9490,21 @@ func (c *Client) ConfirmTotpWithBody(ctx context.Context, contentType string, bo
 // Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
 func (c *Client) ConfirmTotp(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewConfirmTotpRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetWaysIn Which ways in there are beside the password
+//
+// Corresponds with GET /session/ways (the `GetWaysIn` operationId).
+func (c *Client) GetWaysIn(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetWaysInRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -17597,6 +17632,33 @@ func NewConfirmTotpRequestWithBody(server string, contentType string, body io.Re
 	return req, nil
 }
 
+// NewGetWaysInRequest constructs an http.Request for the GetWaysIn method
+func NewGetWaysInRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/ways")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewSetWeeklyRequest calls the generic SetWeekly builder with application/json body
 func NewSetWeeklyRequest(server string, body SetWeeklyJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -21309,6 +21371,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /session/totp (the `ConfirmTotp` operationId).
 	ConfirmTotpWithResponse(ctx context.Context, body ConfirmTotpJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmTotpResponse, error)
+
+	// GetWaysInWithResponse Which ways in there are beside the password
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /session/ways (the `GetWaysIn` operationId).
+	GetWaysInWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetWaysInResponse, error)
 
 	// SetWeeklyWithBodyWithResponse Say whether one gets the due list by e-mail each week
 	//
@@ -28577,6 +28646,54 @@ func (r ConfirmTotpResponse) ContentType() string {
 	return ""
 }
 
+type GetWaysInResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *WaysIn
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetWaysInResponse) GetJSON200() *WaysIn {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetWaysInResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetWaysInResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetWaysInResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetWaysInResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetWaysInResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SetWeeklyResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -33412,6 +33529,19 @@ func (c *ClientWithResponses) ConfirmTotpWithResponse(ctx context.Context, body 
 		return nil, err
 	}
 	return ParseConfirmTotpResponse(rsp)
+}
+
+// GetWaysInWithResponse Which ways in there are beside the password
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /session/ways (the `GetWaysIn` operationId).
+func (c *ClientWithResponses) GetWaysInWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetWaysInResponse, error) {
+	rsp, err := c.GetWaysIn(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetWaysInResponse(rsp)
 }
 
 // SetWeeklyWithBodyWithResponse Say whether one gets the due list by e-mail each week
@@ -39229,6 +39359,39 @@ func ParseConfirmTotpResponse(rsp *http.Response) (*ConfirmTotpResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest AddedFactor
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetWaysInResponse parses an HTTP response from a GetWaysInWithResponse call
+func ParseGetWaysInResponse(rsp *http.Response) (*GetWaysInResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetWaysInResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest WaysIn
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

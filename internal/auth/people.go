@@ -308,8 +308,12 @@ func personView(p store.Person) api.Person {
 	if p.Guest { // whatever the role is for this call
 		p.Role = string(api.RoleGuest)
 	}
+	var signedOn *bool
+	if p.SignedOn {
+		signedOn = &p.SignedOn
+	}
 	return api.Person{
-		Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, MustAddFactor: p.MustAddFactor, SecondFactor: p.SecondFactor, Weekly: p.Weekly, Closed: p.ClosedAt != nil,
+		SignedOn: signedOn, Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, MustAddFactor: p.MustAddFactor, SecondFactor: p.SecondFactor, Weekly: p.Weekly, Closed: p.ClosedAt != nil,
 		Limited: p.Limited, Clients: app.Each(p.Clients, app.ClientRef), Prices: p.Prices, Documents: p.Documents, EndsOn: lastDay(p),
 	}
 }

@@ -28,7 +28,7 @@ var layers = [][]string{
 	{"work"},
 	{"app"},
 	{"auth", "usage", "audit"},
-	{"factors", "fingerprint", "conversion", "licensing", "measures"},
+	{"factors", "signon", "fingerprint", "conversion", "licensing", "measures"},
 	{"library", "packaging", "handover", "studio"},
 	{"catalogsearch", "imports"},
 	{"shortlists"},

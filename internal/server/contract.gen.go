@@ -441,6 +441,9 @@ type ServerInterface interface {
 	// ConfirmTotp Sets up codes of an authenticator app with the first of them
 	// (PUT /session/totp)
 	ConfirmTotp(ctx *echo.Context) error
+	// GetWaysIn Which ways in there are beside the password
+	// (GET /session/ways)
+	GetWaysIn(ctx *echo.Context) error
 	// SetWeekly Say whether one gets the due list by e-mail each week
 	// (PUT /session/weekly)
 	SetWeekly(ctx *echo.Context) error
@@ -3559,6 +3562,15 @@ func (w *ServerInterfaceWrapper) ConfirmTotp(ctx *echo.Context) error {
 	return err
 }
 
+// GetWaysIn converts echo context to params.
+func (w *ServerInterfaceWrapper) GetWaysIn(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetWaysIn(ctx)
+	return err
+}
+
 // SetWeekly converts echo context to params.
 func (w *ServerInterfaceWrapper) SetWeekly(ctx *echo.Context) error {
 	var err error
@@ -4639,6 +4651,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/session", wrapper.SignOut, options.OperationMiddlewares["signOut"]...)
 	router.GET(options.BaseURL+"/session", wrapper.GetSession, options.OperationMiddlewares["getSession"]...)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn, options.OperationMiddlewares["signIn"]...)
+	router.GET(options.BaseURL+"/session/ways", wrapper.GetWaysIn, options.OperationMiddlewares["getWaysIn"]...)
 	router.POST(options.BaseURL+"/session/confirmation", wrapper.ConfirmPassword, options.OperationMiddlewares["confirmPassword"]...)
 	router.GET(options.BaseURL+"/session/factors", wrapper.GetFactors, options.OperationMiddlewares["getFactors"]...)
 	router.DELETE(options.BaseURL+"/session/totp", wrapper.RemoveTotp, options.OperationMiddlewares["removeTotp"]...)
@@ -10622,6 +10635,44 @@ func (response ConfirmTotpdefaultApplicationProblemPlusJSONResponse) VisitConfir
 	return err
 }
 
+type GetWaysInRequestObject struct {
+}
+
+type GetWaysInResponseObject interface {
+	VisitGetWaysInResponse(w http.ResponseWriter) error
+}
+
+type GetWaysIn200JSONResponse WaysIn
+
+func (response GetWaysIn200JSONResponse) VisitGetWaysInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWaysIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWaysIndefaultApplicationProblemPlusJSONResponse) VisitGetWaysInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetWeeklyRequestObject struct {
 	Body *SetWeeklyJSONRequestBody
 }
@@ -13108,6 +13159,9 @@ type StrictServerInterface interface {
 	// ConfirmTotp Sets up codes of an authenticator app with the first of them
 	// (PUT /session/totp)
 	ConfirmTotp(ctx context.Context, request ConfirmTotpRequestObject) (ConfirmTotpResponseObject, error)
+	// GetWaysIn Which ways in there are beside the password
+	// (GET /session/ways)
+	GetWaysIn(ctx context.Context, request GetWaysInRequestObject) (GetWaysInResponseObject, error)
 	// SetWeekly Say whether one gets the due list by e-mail each week
 	// (PUT /session/weekly)
 	SetWeekly(ctx context.Context, request SetWeeklyRequestObject) (SetWeeklyResponseObject, error)
@@ -17629,6 +17683,29 @@ func (sh *strictHandler) ConfirmTotp(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ConfirmTotpResponseObject); ok {
 		return validResponse.VisitConfirmTotpResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetWaysIn operation middleware
+func (sh *strictHandler) GetWaysIn(ctx *echo.Context) error {
+	var request GetWaysInRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetWaysIn(ctx.Request().Context(), request.(GetWaysInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetWaysIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetWaysInResponseObject); ok {
+		return validResponse.VisitGetWaysInResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

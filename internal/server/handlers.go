@@ -17,12 +17,14 @@ import (
 	"sparecrate/internal/reports"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
+	"sparecrate/internal/signon"
 )
 
 // handlers implements the contract's interface.
 type handlers struct {
 	rooms    *rooms.Rooms
 	sessions *scs.SessionManager
+	signon   *signon.Service
 }
 
 var _ StrictServerInterface = (*handlers)(nil)

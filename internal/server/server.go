@@ -17,6 +17,7 @@ import (
 
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
+	"sparecrate/internal/signon"
 	"sparecrate/internal/store"
 )
 
@@ -30,6 +31,8 @@ type Config struct {
 	// Proxies are the networks of proxies in front of the service, whose word on where a
 	// request comes from is believed (X-Forwarded-For). Without any the connection counts.
 	Proxies []netip.Prefix
+	SignOn  signon.Config // the provider that people sign on by
+	Address string        // that people reach the service at
 }
 
 // gracePeriod is how long requests may go on after the service was told to stop.
@@ -40,6 +43,15 @@ var secure = middleware.SecureConfig{
 	ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "same-origin",
 	ContentSecurityPolicy: "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; " +
 		"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+}
+
+// unkept keeps answers out of all caches but those of handlers that say otherwise: what is
+// private is not on the disk of a machine that others use (RFC 9111, section 5.2.2.5).
+func unkept(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		c.Response().Header().Set(echo.HeaderCacheControl, "no-store")
+		return next(c)
+	}
 }
 
 // isolated has browsers keep the service apart from other sites and from what a machine has;
@@ -66,7 +78,8 @@ func Handler(c Config) http.Handler {
 	e.Logger = c.Log
 	m := edge.NewMetrics()
 	sessions := edge.NewSessions(c.Store, c.Secure)
-	h := &handlers{rooms: c.Catalog, sessions: sessions}
+	away := newAway(sessions)
+	h := &handlers{rooms: c.Catalog, sessions: sessions, signon: signon.New(c.SignOn, c.Store, c.Catalog.Auth, c.Address)}
 
 	e.IPExtractor = addressOf(c.Proxies)
 	e.HTTPErrorHandler = edge.Problems(c.Log)
@@ -76,12 +89,13 @@ func Handler(c Config) http.Handler {
 	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))
 
 	k := edge.OpenContract()
-	api := e.Group(edge.Base, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
+	api := e.Group(edge.Base, withAway(away), unkept, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
 	api.GET(edge.EventsPath, events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
 	live(e, c.Catalog)
+	signOn(e, c.Catalog, h.signon, sessions, away, c.Log)
 	documents(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	printedInspection(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	proofPages(e, c.Catalog, edge.Identified(c.Catalog, sessions))

@@ -54,7 +54,7 @@ func TestNobodyComesIn(t *testing.T) {
 			path = m[1]
 		}
 		m := regexp.MustCompile(`^    (get|post|put|patch|delete):`).FindStringSubmatch(line)
-		if m == nil || path == "/session" && m[1] == "post" {
+		if m == nil || path == "/session" && m[1] == "post" || path == "/session/ways" || strings.HasPrefix(path, "/session/passkey") && !strings.HasPrefix(path, "/session/passkeys") {
 			continue
 		}
 		address := s.Address + "/api/v1" + regexp.MustCompile(`\{\w+\}`).ReplaceAllString(path, "1")

@@ -25,6 +25,7 @@ import (
 	"sparecrate/internal/mariadb"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server"
+	"sparecrate/internal/signon"
 	"sparecrate/internal/store"
 )
 
@@ -42,6 +43,7 @@ type Options struct {
 	Private      bool           // addresses that people give may lead into private networks
 	Mail         mail.Config
 	SecondFactor app.FactorPolicy // whom a second factor is asked of; nobody when empty
+	SignOn       signon.Config    // the provider that people sign on by
 	AuditKept    time.Duration    // how long the audit log keeps its entries, 0 for good
 	Address      string           // under which people reach the service, for e-mails; http:// and Listen when empty
 	Log          *slog.Logger
@@ -173,7 +175,7 @@ func Run(ctx context.Context, o Options) (err error) {
 	}
 	o.Log.Info("ready", "address", "http://"+l.Addr().String())
 	return server.Serve(ctx, l, server.Handler(server.Config{
-		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies,
+		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies, SignOn: o.SignOn, Address: limits.Address,
 	}), o.Log)
 }
 

@@ -512,6 +512,9 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE IF NOT EXISTS recovery_codes (person_id BIGINT NOT NULL, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			PRIMARY KEY (person_id, hash), FOREIGN KEY (person_id) REFERENCES people (id))`,
 	)},
+	{ID: "0032-subjects", Migrate: statements(
+		`ALTER TABLE people ADD COLUMN IF NOT EXISTS subject CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NULL UNIQUE`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

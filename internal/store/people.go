@@ -9,6 +9,7 @@ type Person struct {
 	ID                 int64
 	Name, Email, Role  string
 	PasswordHash       string
+	Subject            *string // who it is at the sign-on provider, as a hash
 	MustChangePassword bool
 	PasswordEnds       *time.Time // of a one-time password
 	Weekly             bool       // gets the due list by e-mail
@@ -24,6 +25,8 @@ type Person struct {
 	// MustAddFactor says that a second factor is asked of the person and none is set up;
 	// SecondFactor, that one is.
 	MustAddFactor, SecondFactor bool `gorm:"-"`
+	// SignedOn says that the session was begun by a sign-on provider.
+	SignedOn bool `gorm:"-"`
 	// Guest says that somebody of a client's own asks, whatever the role is for this call.
 	Guest bool `gorm:"-"`
 	// Token is what the person acts through where that is no session.

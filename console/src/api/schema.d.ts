@@ -23,6 +23,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which ways in there are beside the password */
+        get: operations["getWaysIn"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session/confirmation": {
         parameters: {
             query?: never;
@@ -2880,6 +2897,8 @@ export interface components {
             mustAddFactor: boolean;
             /** @description A second factor is set up */
             secondFactor: boolean;
+            /** @description This session was begun by the sign-on provider */
+            signedOn?: boolean;
             /** @description Gets the due list by e-mail */
             weekly: boolean;
             /** @description The account can do nothing */
@@ -3059,6 +3078,14 @@ export interface components {
              * @description Number of the entry where it is
              */
             at?: number;
+        };
+        WaysIn: {
+            /** @description What the sign-on provider is called */
+            signOn?: string;
+            /** @description Where a browser begins to sign on by it */
+            path?: string;
+            /** @description What went wrong when the browser was last sent back by it, said once */
+            problem?: string;
         };
         OwnPassword: {
             password: string;
@@ -5685,6 +5712,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getWaysIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The ways */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysIn"];
+                };
             };
             default: components["responses"]["Problem"];
         };

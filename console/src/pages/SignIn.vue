@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton, ElInput } from 'element-plus'
-import { ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { api, data, message, ProblemError, type Schemas } from '../api/client'
 import { passkeysHere, signInWithPasskey } from '../composables/passkeys'
 
@@ -13,6 +13,11 @@ const busy = ref(false)
 
 const code = ref('')
 const wanted = ref(false) // a code
+const ways = ref<Schemas['WaysIn']>()
+onMounted(async () => {
+  ways.value = await data(api.GET('/session/ways')).catch(() => undefined)
+  trouble.value ||= ways.value?.problem ?? ''
+})
 
 const withPassword = () => {
   const body = { email: email.value, password: password.value, code: code.value || undefined }
@@ -50,6 +55,7 @@ async function signIn(by: () => Promise<Schemas['Person']>) {
       </template>
       <p v-if="trouble" role="alert" class="trouble">{{ trouble }}</p>
       <ElButton type="primary" native-type="submit" :loading="busy">Sign in</ElButton>
+      <a v-if="ways?.signOn" class="way" :href="ways.path">{{ ways.signOn }}</a>
       <ElButton v-if="passkeysHere()" :disabled="busy" @click="signIn(signInWithPasskey)"
         >Sign in with a passkey</ElButton
       >
@@ -84,6 +90,10 @@ label {
 }
 .el-button {
   margin: 1rem 0 0;
+}
+.way {
+  margin-top: 0.8rem;
+  text-align: center;
 }
 .trouble {
   color: var(--bad);

@@ -49,6 +49,7 @@ const (
 	sessionBrowser = "browser"
 	confirmedAt    = "confirmed"
 	ceremony       = "ceremony"
+	signedOn       = "signed-on"
 )
 
 // Begin begins the session of a person who has signed in.
@@ -76,6 +77,26 @@ func Confirmed(ctx context.Context, sessions *scs.SessionManager) error {
 		return app.Problem(app.Forbidden, "confirm-password", "Enter your password again to change how you sign in.")
 	}
 	return nil
+}
+
+// BySignOn notes in a session that it was begun by a sign-on provider, with its identity token.
+func BySignOn(ctx context.Context, sessions *scs.SessionManager, token string) {
+	sessions.Put(ctx, signedOn, token)
+}
+
+// SignedOn returns the identity token of a session that was begun by a sign-on provider.
+func SignedOn(ctx context.Context, sessions *scs.SessionManager) (token string, by bool) {
+	if !sessions.Exists(ctx, signedOn) {
+		return "", false
+	}
+	return sessions.GetString(ctx, signedOn), true
+}
+
+// WithRequest returns the context of a request with where it comes from and what it was made
+// with, for routes that nobody is identified on.
+func WithRequest(e *echo.Context) context.Context {
+	ctx := context.WithValue(e.Request().Context(), placeKey{}, e.RealIP())
+	return context.WithValue(ctx, browserKey{}, e.Request().UserAgent())
 }
 
 // KeepCeremony keeps what the answer of a browser is held against, in its session.
@@ -213,11 +234,14 @@ func Identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFun
 				p, err = c.Auth.PersonByToken(ctx, strings.TrimSpace(secret))
 			} else if id := sessions.GetInt64(ctx, SessionPerson); id != 0 {
 				p, err = c.Auth.PersonBySession(ctx, id, sessions.GetInt(ctx, SessionTurn))
+				if _, by := SignedOn(ctx, sessions); by && p != nil {
+					p.SignedOn, p.MustAddFactor = true, false // which is the provider's to ask
+				}
 			}
 			if err != nil {
 				return err
 			}
-			signingIn := r.Method == http.MethodPost && slices.Contains(waysIn, r.URL.Path)
+			signingIn := r.Method == http.MethodPost && slices.Contains(waysIn, r.URL.Path) || r.URL.Path == Base+"/session/ways"
 			if p == nil && !signingIn {
 				return &app.Error{Kind: app.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
 			}

@@ -26,6 +26,7 @@ var leastRole = map[string]api.Role{
 	"getSession":     signedIn,
 	"signOut":        signedIn,
 
+	"getWaysIn":          anybody,
 	"startPasskeySignIn": anybody,
 	"signInWithPasskey":  anybody,
 	"confirmPassword":    signedIn,

@@ -26,6 +26,18 @@ func (s Queries) PersonByEmail(ctx context.Context, email string) (*store.Person
 	return store.First[store.Person](s.On(ctx).Where("email = ?", email))
 }
 
+// PersonBySubject returns an account by who somebody is at the sign-on provider.
+func (s Queries) PersonBySubject(ctx context.Context, subject string) (*store.Person, error) {
+	return store.First[store.Person](s.On(ctx).Where("subject = ?", subject))
+}
+
+// Follow writes what a sign-on provider says of somebody.
+func (s Queries) Follow(ctx context.Context, p *store.Person) error {
+	return store.Told(s.On(ctx).Model(&store.Person{}).Where("id = ?", p.ID).Updates(map[string]any{
+		"name": p.Name, "email": p.Email, "role": p.Role, "subject": p.Subject, "must_change_password": false, "password_ends": nil,
+	}).Error)
+}
+
 // People returns all accounts by name.
 func (s Queries) People(ctx context.Context) ([]store.Person, error) {
 	return store.List[store.Person](s.On(ctx).Order("name, id"))

@@ -40,6 +40,8 @@ const all = [
 const guest = computed(() => props.person.role === 'guest')
 const pages = computed(() => (guest.value ? [{ to: '/guest', name: 'Fonts' }] : all))
 const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
+// Whoever came by the sign-on provider leaves by it, too.
+const leave = () => (props.person.signedOn ? location.assign('/oidc/out') : signOut.mutate(undefined))
 const signOut = change(
   () => api.DELETE('/session'),
   [],
@@ -88,7 +90,7 @@ const signOut = change(
         ><ElIcon><Sunny v-if="taste.dark" /><Moon v-else /></ElIcon
       ></ElButton>
       <RouterLink to="/settings" :class="{ here: here('/settings') }">{{ person.name }}</RouterLink>
-      <ElButton text size="small" @click="signOut.mutate(undefined)">Sign out</ElButton>
+      <ElButton text size="small" @click="leave">Sign out</ElButton>
     </div>
   </header>
 </template>
