@@ -38,7 +38,7 @@ func dataFolder(name string) string {
 }
 
 func serveFlags(data string) []cli.Flag {
-	return []cli.Flag{
+	return append(signOnFlags(), []cli.Flag{
 		&cli.BoolFlag{Name: "json", Usage: "print URL and sign-in as one line of JSON"},
 		&cli.StringFlag{Name: "listen", Usage: "listen on `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
@@ -52,11 +52,13 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_USER")},
 		&cli.StringFlag{Name: "mail-password-file", Usage: "`FILE` with the password for the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_PASSWORD_FILE")},
 		&cli.BoolFlag{Name: "mail-plain", Usage: "send mail without encryption, to a server on this machine", Sources: cli.EnvVars("SPARECRATE_MAIL_PLAIN")},
+		&cli.StringFlag{Name: "tls-cert", Usage: "`FILE` with the certificate to answer by HTTPS with, PEM; read again when it changes", Sources: cli.EnvVars("SPARECRATE_TLS_CERT")},
+		&cli.StringFlag{Name: "tls-key", Usage: "`FILE` with its key", Sources: cli.EnvVars("SPARECRATE_TLS_KEY")},
 		&cli.StringFlag{Name: "second-factor", Usage: "whom a second factor is asked of: nobody, admins or everybody", Value: string(app.FactorForNobody), Sources: cli.EnvVars("SPARECRATE_SECOND_FACTOR")},
 		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
-	}
+	}...)
 }
 
 // memoryGoal is what the collector of memory works harder to stay under while large
@@ -101,6 +103,13 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	if !slices.Contains([]app.FactorPolicy{app.FactorForNobody, app.FactorForAdmins, app.FactorForAll}, policy) {
 		return service.Options{}, terminal.Misused("--second-factor is nobody, admins or everybody, not %q", policy)
 	}
+	if (c.String("tls-cert") == "") != (c.String("tls-key") == "") {
+		return service.Options{}, terminal.Misused("--tls-cert and --tls-key belong together")
+	}
+	provider, err := signOnConfig(c)
+	if err != nil {
+		return service.Options{}, err
+	}
 	if c.Int("audit-days") < 0 {
 		return service.Options{}, terminal.Misused("--audit-days is a number of days, 0 for good, not %d", c.Int("audit-days"))
 	}
@@ -114,7 +123,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
-		SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
+		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
 		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }
@@ -127,6 +136,7 @@ type started struct {
 	Password        string `json:"password,omitempty"`
 	Hosting         string `json:"hosting,omitempty"`  // the demo's server of hosted fonts
 	Site            string `json:"site,omitempty"`     // the demo's published site of a client
+	SignOn          string `json:"signOn,omitempty"`   // the demo's sign-on provider
 	Platform        string `json:"platform,omitempty"` // the demo's platform of fonts
 }
 
@@ -209,6 +219,11 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			defer stop()
+			signOn, stop, err := demoSignOn(ctx, &o)
+			if err != nil {
+				return err
+			}
+			defer stop()
 			o.Private = true // the stand-ins for servers of others are on this machine
 			var in *demo.SignIn
 			o.Prepare = func(ctx context.Context, crate *rooms.Rooms, password string) (err error) {
@@ -236,8 +251,8 @@ func demoCommand() *cli.Command {
 				return in.Mark(o.Data, true)
 			}
 			o.Ready = func(address string) {
-				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: desk, Site: site}, func(w io.Writer) {
-					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A fake font host:                   %s\n  A fake publishing platform:         %s\n  A client's published site:          %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, desk+platform.DeskPath, site+published.Home, in.Email, in.Password)
+				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: desk, Site: site, SignOn: signOn}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A fake font host:                   %s\n  A fake publishing platform:         %s\n  A client's published site:          %s\n  A fake sign-on provider:            %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, desk+platform.DeskPath, site+published.Home, signOn, in.Email, in.Password)
 				})
 			}
 			service.LogDriver(o.Log)

@@ -5,6 +5,7 @@ package server
 
 import (
 	"context"
+	"crypto/tls"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -115,8 +116,9 @@ func addressOf(proxies []netip.Prefix) echo.IPExtractor {
 	return echo.ExtractIPFromXFFHeader(trust...)
 }
 
-// Serve answers on a listener until ctx ends, then lets running requests finish.
-func Serve(ctx context.Context, l net.Listener, h http.Handler, log *slog.Logger) error {
+// Serve answers on a listener until ctx ends, then lets running requests finish; by HTTPS
+// where it is said how connections are encrypted.
+func Serve(ctx context.Context, l net.Listener, h http.Handler, encrypted *tls.Config, log *slog.Logger) error {
 	stopping, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	s := &http.Server{
@@ -127,7 +129,14 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler, log *slog.Logger
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
 	failed := make(chan error, 1)
-	go func() { failed <- s.Serve(l) }()
+	go func() {
+		if encrypted == nil {
+			failed <- s.Serve(l)
+			return
+		}
+		s.TLSConfig = encrypted
+		failed <- s.ServeTLS(l, "", "")
+	}()
 	select {
 	case err := <-failed:
 		return err

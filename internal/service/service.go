@@ -5,6 +5,7 @@ package service
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -32,21 +33,22 @@ import (
 // Options say how to run. Zero values of Listen, Studio, AdminName and
 // AdminEmail take the defaults below.
 type Options struct {
-	Listen       string // host:port
-	Data         string // folder for the bucket and, without Database, for a private MariaDB
-	Database     string // data source name; empty for a private server
-	Studio       string // the studio's name, for the first start
-	AdminName    string // the first admin's name and address, for the first start
-	AdminEmail   string
-	Secure       bool           // cookies only over HTTPS
-	Proxies      []netip.Prefix // of proxies in front of the service
-	Private      bool           // addresses that people give may lead into private networks
-	Mail         mail.Config
-	SecondFactor app.FactorPolicy // whom a second factor is asked of; nobody when empty
-	SignOn       signon.Config    // the provider that people sign on by
-	AuditKept    time.Duration    // how long the audit log keeps its entries, 0 for good
-	Address      string           // under which people reach the service, for e-mails; http:// and Listen when empty
-	Log          *slog.Logger
+	Listen          string // host:port
+	Data            string // folder for the bucket and, without Database, for a private MariaDB
+	Database        string // data source name; empty for a private server
+	Studio          string // the studio's name, for the first start
+	AdminName       string // the first admin's name and address, for the first start
+	AdminEmail      string
+	Secure          bool           // cookies only over HTTPS
+	Proxies         []netip.Prefix // of proxies in front of the service
+	TLSCert, TLSKey string         // files to answer by HTTPS with; both or none
+	Private         bool           // addresses that people give may lead into private networks
+	Mail            mail.Config
+	SecondFactor    app.FactorPolicy // whom a second factor is asked of; nobody when empty
+	SignOn          signon.Config    // the provider that people sign on by
+	AuditKept       time.Duration    // how long the audit log keeps its entries, 0 for good
+	Address         string           // under which people reach the service, for e-mails; http:// and Listen when empty
+	Log             *slog.Logger
 	// OwnTemp has the whole process keep its temporary files under Data, where they are
 	// swept: for a process that does nothing else.
 	OwnTemp bool
@@ -102,6 +104,13 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { _ = l.Close() }()
+	scheme, encrypted := "http://", (*tls.Config)(nil)
+	if o.TLSCert != "" {
+		if encrypted, err = server.TLS(o.TLSCert, o.TLSKey, o.Log); err != nil {
+			return err
+		}
+		scheme, o.Secure = "https://", true
+	}
 	if err := os.MkdirAll(o.Data, 0o700); err != nil {
 		return fmt.Errorf("make the data folder: %w", err)
 	}
@@ -148,7 +157,7 @@ func Run(ctx context.Context, o Options) (err error) {
 	limits := app.DefaultLimits
 	limits.Private, limits.Mail, limits.AuditKept, limits.SecondFactor, limits.Address = o.Private, o.Mail, o.AuditKept, o.SecondFactor, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
-		limits.Address = "http://" + l.Addr().String()
+		limits.Address = scheme + l.Addr().String()
 	}
 	c := rooms.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
 	password, err := c.Auth.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
@@ -171,12 +180,12 @@ func Run(ctx context.Context, o Options) (err error) {
 		}
 	}()
 	if o.Ready != nil {
-		o.Ready("http://" + l.Addr().String())
+		o.Ready(scheme + l.Addr().String())
 	}
-	o.Log.Info("ready", "address", "http://"+l.Addr().String())
+	o.Log.Info("ready", "address", scheme+l.Addr().String())
 	return server.Serve(ctx, l, server.Handler(server.Config{
 		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies, SignOn: o.SignOn, Address: limits.Address,
-	}), o.Log)
+	}), encrypted, o.Log)
 }
 
 func listen(ctx context.Context, address string) (net.Listener, error) {
