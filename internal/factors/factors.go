@@ -27,12 +27,11 @@ import (
 
 // Service is the second factors of people.
 type Service struct {
-	store   *store.Store
-	auth    *auth.Auth
-	now     func() time.Time
-	note    app.Noter
-	keys    func() (*webauthn.WebAuthn, error)
-	refused func(ctx context.Context, subject string) error // counts a try and refuses one too many
+	store *store.Store
+	auth  *auth.Auth
+	now   func() time.Time
+	note  app.Noter
+	keys  func() (*webauthn.WebAuthn, error)
 }
 
 // New returns the second factors over records.

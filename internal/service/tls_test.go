@@ -65,7 +65,7 @@ func TestHTTPSByTheServiceItself(t *testing.T) {
 			f(config)
 		}
 		c := &http.Client{Transport: &http.Transport{TLSClientConfig: config, ForceAttemptHTTP2: true, DisableKeepAlives: true}}
-		r, err := http.NewRequestWithContext(t.Context(), "POST", s.Address+"/api/v1/session", bytes.NewReader(jsonOf(t, api.SignIn{Email: s.As(api.RoleEditor).Email, Password: s.As(api.RoleEditor).Password})))
+		r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.Address+"/api/v1/session", bytes.NewReader(jsonOf(t, api.SignIn{Email: s.As(api.RoleEditor).Email, Password: s.As(api.RoleEditor).Password})))
 		require.NoError(t, err)
 		r.Header.Set("Content-Type", "application/json")
 		answer, err := c.Do(r)
