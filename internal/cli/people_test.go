@@ -19,10 +19,10 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 
 	assert.Contains(t, s.ok("people", "add", "--email", "mads@lanternjaw.example", "Mads Birk"), "Mads Birk can sign in as mads@lanternjaw.example with the one-time password ")
 	assert.Contains(t, s.ok("people", "list"), "one-time password")
-	assert.Equal(t, "Mads Birk (mads@lanternjaw.example) is editor now.\n", s.ok("people", "change", "--role", "editor", "MADS@lanternjaw.example"))
+	assert.Equal(t, "Mads Birk (mads@lanternjaw.example): editor, sees all clients.\n", s.ok("people", "change", "--role", "editor", "MADS@lanternjaw.example"))
 	assert.Contains(t, s.ok("people", "password", "--password-file", s.password, "mads@lanternjaw.example"), "one-time password ")
 	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is closed.\n", s.ok("people", "close", "mads@lanternjaw.example"))
-	assert.Regexp(t, `Mads Birk +mads@lanternjaw.example +editor +closed`, s.ok("people", "list"))
+	assert.Regexp(t, `Mads Birk +mads@lanternjaw.example +editor +all clients +closed`, s.ok("people", "list"))
 	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is open.\n", s.ok("people", "open", "mads@lanternjaw.example"))
 	assert.Contains(t, s.ok("people", "change", "--json", "--name", "Mads Sund", "mads@lanternjaw.example"), `"name": "Mads Sund"`)
 	assert.Contains(t, s.ok("people", "change", "--role", "admin", "--password-file", s.password, "mads@lanternjaw.example"), "is admin now")

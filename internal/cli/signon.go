@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net"
+	"net/url"
 	"os"
 	"strings"
 
@@ -33,6 +34,9 @@ func signOnConfig(c *cli.Command) (signon.Config, error) {
 	o := signon.Config{Issuer: strings.TrimSuffix(c.String("oidc-issuer"), "/"), ClientID: c.String("oidc-client-id"), Name: c.String("oidc-name"), Claim: c.String("oidc-groups-claim")}
 	if o.Issuer == "" {
 		return o, nil
+	}
+	if u, err := url.Parse(o.Issuer); err != nil || u.Scheme != "https" && !net.ParseIP(u.Hostname()).IsLoopback() {
+		return o, terminal.Misused("--oidc-issuer is an address that begins with https://, not %q", o.Issuer)
 	}
 	if o.ClientID == "" {
 		return o, terminal.Misused("--oidc-issuer needs --oidc-client-id")

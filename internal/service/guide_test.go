@@ -19,6 +19,10 @@ import (
 var clicked = map[string][]string{
 	"First steps":                          {"TestFirstSteps"},
 	"Sign in, people and tokens":           {"TestFromSignInToDownloadedPack", "TestAccessPage", "TestAccountsInTheConsole", "TestNewPersonSetsAPasswordFirst", "TestSettingsInTheConsole"},
+	"What people see":                      {"TestGuestsInTheConsole"},
+	"Second factor":                        {"TestPasskeysInTheBrowser"},
+	"Sign-on":                              {"TestSigningOnInTheBrowser"},
+	"Audit log":                            {"TestTheAuditLogInTheConsole"},
 	"What needs attention":                 {"TestHomeInTheConsole", "TestAProducersDay"},
 	"Clients":                              {"TestHomeInTheConsole", "TestTablesInTheConsole"},
 	"When a client leaves":                 {"TestAClientIsArchivedClosedAndOpened"},

@@ -38,6 +38,7 @@ export const chapterFor: [path: RegExp, title: string][] = [
   [/^\/families/, 'Find a family'],
   [/^\/compare/, 'Find a family'],
   [/^\/imports/, 'Import fonts'],
+  [/^\/guest/, 'What people see'],
   [/^\/gaps/, 'Missing details'],
   [/^\/register/, 'The license register'],
   [/^\/licenses/, 'Licenses'],
