@@ -25,8 +25,8 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 	assert.Regexp(t, `Mads Birk +mads@lanternjaw.example +editor +all clients +closed`, s.ok("people", "list"))
 	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is open.\n", s.ok("people", "open", "mads@lanternjaw.example"))
 	assert.Contains(t, s.ok("people", "change", "--json", "--name", "Mads Sund", "mads@lanternjaw.example"), `"name": "Mads Sund"`)
-	assert.Contains(t, s.ok("people", "change", "--role", "admin", "--password-file", s.password, "mads@lanternjaw.example"), "is admin now")
-	assert.Contains(t, s.ok("people", "change", "--role", "viewer", "mads@lanternjaw.example"), "is viewer now")
+	assert.Contains(t, s.ok("people", "change", "--role", "admin", "--password-file", s.password, "mads@lanternjaw.example"), ": admin, sees all clients")
+	assert.Contains(t, s.ok("people", "change", "--role", "viewer", "mads@lanternjaw.example"), ": viewer, sees all clients")
 	assert.Contains(t, s.ok("tokens", "add", "pipeline"), "Keep it now", "narrower than the token of this machine")
 	assert.Contains(t, s.ok("tokens", "add", "--scope", "admin", "--password-file", s.password, "provisioning"), "Keep it now")
 	_, errs, code := s.run("tokens", "add", "--scope", "admin", "provisioning")
@@ -40,7 +40,7 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 		{[]string{"close", "nobody@lanternjaw.example"}, 1, "`sparecrate people list` shows who there is"},
 		{[]string{"close", demo.Email}, 1, "is the only admin"},
 		{[]string{"change", "mads@lanternjaw.example"}, 2, "--name or --role"},
-		{[]string{"change", "--role", "owner", "mads@lanternjaw.example"}, 1, "choose viewer, editor or admin"},
+		{[]string{"change", "--role", "owner", "mads@lanternjaw.example"}, 1, "choose guest, viewer, editor or admin"},
 		{[]string{"password"}, 2, "WHO it is about"},
 		{[]string{"password", "mads@lanternjaw.example"}, 2, "A token cannot set a password. Sign in with your own password: there is no terminal to ask for a password; give it with --password-file"},
 		{[]string{"password", "--password-file", s.write("wrong", []byte("not the password")), "mads@lanternjaw.example"}, 1, "wrong"},
