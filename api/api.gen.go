@@ -4169,7 +4169,7 @@ type ListActivityParams struct {
 	// To Last day
 	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
 
-	// Client Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names
+	// Client Number of a client: what was done to it, its families, sites, licenses, imports and shortlists
 	Client *ActivityClient `form:"client,omitempty" json:"client,omitempty"`
 
 	// Choices Adds the people and actions to choose from
@@ -4197,7 +4197,7 @@ type GetActivityFileParams struct {
 	// To Last day
 	To *ActivityTo `form:"to,omitempty" json:"to,omitempty"`
 
-	// Client Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names
+	// Client Number of a client: what was done to it, its families, sites, licenses, imports and shortlists
 	Client *ActivityClient `form:"client,omitempty" json:"client,omitempty"`
 }
 

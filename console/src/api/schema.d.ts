@@ -5630,7 +5630,7 @@ export interface components {
         ActivityWords: string;
         /** @description First day */
         ActivityFrom: string;
-        /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names */
+        /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists */
         ActivityClient: number;
         /** @description Last day */
         ActivityTo: string;
@@ -10447,7 +10447,7 @@ export interface operations {
                 from?: components["parameters"]["ActivityFrom"];
                 /** @description Last day */
                 to?: components["parameters"]["ActivityTo"];
-                /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names */
+                /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists */
                 client?: components["parameters"]["ActivityClient"];
                 /** @description Adds the people and actions to choose from */
                 choices?: boolean;
@@ -10486,7 +10486,7 @@ export interface operations {
                 from?: components["parameters"]["ActivityFrom"];
                 /** @description Last day */
                 to?: components["parameters"]["ActivityTo"];
-                /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists, by their names */
+                /** @description Number of a client: what was done to it, its families, sites, licenses, imports and shortlists */
                 client?: components["parameters"]["ActivityClient"];
             };
             header?: never;

@@ -51,7 +51,7 @@ func TestReasonsAreSentences(t *testing.T) {
 		{body("/clients", "POST"), map[string]any{"name": 7.0}, "name", "must be a text"},
 		{body("/clients", "POST"), map[string]any{"name": nil}, "name", "must not be null; remove it instead"},
 		{body("/clients", "POST"), map[string]any{"name": "x", "label": "y"}, "label", "is not known here; check its spelling"},
-		{body("/people", "POST"), map[string]any{"name": "x", "email": "y", "role": "boss"}, "role", `is "boss"; choose viewer, editor or admin`},
+		{body("/people", "POST"), map[string]any{"name": "x", "email": "y", "role": "boss"}, "role", `is "boss"; choose guest, viewer, editor or admin`},
 		{body("/tokens", "POST"), map[string]any{"name": "x", "days": 0.0}, "days", "must be from 1 to 365"},
 		{body("/tokens", "POST"), map[string]any{"name": "x", "days": 1.5}, "days", "must be a whole number"},
 		{body("/sites/:id/views", "PUT"), map[string]any{"items": []any{map[string]any{"month": "2026-10"}}}, "items.0.views", "is missing"},
