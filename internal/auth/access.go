@@ -173,7 +173,7 @@ func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.
 	if err != nil {
 		return nil, err
 	}
-	if p.SecondFactor, err = c.hasFactor(ctx, p); err != nil {
+	if p.SecondFactor, err = hasFactor(ctx, c, p); err != nil {
 		return nil, err
 	}
 	p.MustAddFactor = c.NeedsFactor(p) && !p.SecondFactor
@@ -181,7 +181,7 @@ func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.
 }
 
 // hasFactor says whether somebody has a second factor.
-func (c *Auth) hasFactor(ctx context.Context, p *store.Person) (bool, error) {
+func hasFactor(ctx context.Context, c *Auth, p *store.Person) (bool, error) {
 	n, err := factordb.In(c.store).Count(ctx, p.ID)
 	return n.Any(), err
 }
@@ -212,9 +212,11 @@ func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person,
 		return nil, err
 	}
 	if t.Limited {
-		if t.Clients, err = accountdb.In(c.store).ClientsOfToken(ctx, t.ID); err != nil {
+		of, err := accountdb.In(c.store).ClientsOfTokens(ctx, []int64{t.ID})
+		if err != nil {
 			return nil, err
 		}
+		t.Clients = of[t.ID]
 	}
 	narrowed(&p, t)
 	if t.Scope != string(api.ScopeAdmin) && p.Role == string(api.RoleAdmin) {

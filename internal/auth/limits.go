@@ -64,7 +64,7 @@ func clientsOf(ctx context.Context, s *store.Store, ids []int64) ([]store.Client
 }
 
 // limits sets what a new person sees: all clients, or those given.
-func (c *Auth) limits(ctx context.Context, to *store.Person, n api.NewPerson) error {
+func limits(ctx context.Context, c *Auth, to *store.Person, n api.NewPerson) error {
 	if n.Clients != nil {
 		found, err := clientsOf(ctx, c.store, *n.Clients)
 		if err != nil {
@@ -78,11 +78,11 @@ func (c *Auth) limits(ctx context.Context, to *store.Person, n api.NewPerson) er
 	if n.EndsOn != nil {
 		to.EndsAt = endOf(*n.EndsOn)
 	}
-	return c.fits(to)
+	return fits(c, to)
 }
 
 // changeLimits sets what a change says of a person's limits.
-func (c *Auth) changeLimits(ctx context.Context, tx *store.Store, to *store.Person, change api.PersonChange) error {
+func changeLimits(ctx context.Context, c *Auth, tx *store.Store, to *store.Person, change api.PersonChange) error {
 	all := change.AllClients != nil && *change.AllClients
 	noEnd := change.NoEnd != nil && *change.NoEnd
 	if all && change.Clients != nil {
@@ -109,11 +109,11 @@ func (c *Auth) changeLimits(ctx context.Context, tx *store.Store, to *store.Pers
 	case change.EndsOn != nil:
 		to.EndsAt = endOf(*change.EndsOn)
 	}
-	return c.fits(to)
+	return fits(c, to)
 }
 
 // fits refuses limits that a role cannot have.
-func (c *Auth) fits(p *store.Person) error {
+func fits(c *Auth, p *store.Person) error {
 	switch api.Role(p.Role) {
 	case api.RoleAdmin:
 		if p.Limited || !p.Prices || !p.Documents {
@@ -166,7 +166,7 @@ func sameLimits(a, b *store.Person) bool { return seenBy(a) == seenBy(b) }
 
 // tokenLimits sets what a new token sees: no more than the person, or the token, that
 // makes it.
-func (c *Auth) tokenLimits(ctx context.Context, p *store.Person, t *store.Token, n api.NewToken) error {
+func tokenLimits(ctx context.Context, c *Auth, p *store.Person, t *store.Token, n api.NewToken) error {
 	t.Prices, t.Documents = p.Prices, p.Documents
 	if n.Prices != nil && !*n.Prices {
 		t.Prices = false

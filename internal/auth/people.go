@@ -65,7 +65,7 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 		return nil, err
 	}
 	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
-	if err := c.limits(ctx, &added, n); err != nil {
+	if err := limits(ctx, c, &added, n); err != nil {
 		return nil, err
 	}
 	invite := n.Invite != nil && *n.Invite
@@ -154,7 +154,7 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 				return needsPassword("A token cannot make a person an admin. Sign in with your password.")
 			}
 		}
-		if err := c.changeLimits(ctx, tx, &next, change); err != nil {
+		if err := changeLimits(ctx, c, tx, &next, change); err != nil {
 			return err
 		}
 		closes := change.Closed != nil && *change.Closed && was.ClosedAt == nil

@@ -89,7 +89,7 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 		}
 		t.ParentID = &by.ID
 	}
-	if err := c.tokenLimits(ctx, p, &t, n); err != nil {
+	if err := tokenLimits(ctx, c, p, &t, n); err != nil {
 		return nil, err
 	}
 	secret := secretPrefix + rand.Text() + rand.Text()

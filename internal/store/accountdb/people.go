@@ -104,12 +104,6 @@ func (s Queries) ClientsOfPeople(ctx context.Context, people []int64) (map[int64
 	return clientsBy(q)
 }
 
-// ClientsOfToken returns the clients that a token is limited to.
-func (s Queries) ClientsOfToken(ctx context.Context, id int64) ([]store.Client, error) {
-	found, err := s.ClientsOfTokens(ctx, []int64{id})
-	return found[id], err
-}
-
 // ClientsOfTokens returns the clients that tokens are limited to, by token.
 func (s Queries) ClientsOfTokens(ctx context.Context, tokens []int64) (map[int64][]store.Client, error) {
 	return clientsBy(s.On(scope.Everything(ctx)).Table("clients").Select("clients.*, l.token_id AS of").
