@@ -35,6 +35,8 @@ var layers = [][]string{
 	{"sites", "reports"},
 	{"inspections"},
 	{"rooms"},
+	{"server/edge"},
+	{"server/streams"},
 	{"server", "demo"},
 	{"service"},
 	{"cli"},

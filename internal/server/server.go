@@ -18,6 +18,7 @@ import (
 
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
+	"sparecrate/internal/server/streams"
 	"sparecrate/internal/signon"
 	"sparecrate/internal/store"
 )
@@ -91,7 +92,7 @@ func Handler(c Config) http.Handler {
 
 	k := edge.OpenContract()
 	api := e.Group(edge.Base, withAway(away), unkept, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
-	api.GET(edge.EventsPath, events(c.Catalog, c.Log))
+	api.GET(edge.EventsPath, streams.Events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
@@ -123,7 +124,7 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler, encrypted *tls.C
 	defer stop()
 	s := &http.Server{
 		BaseContext: func(net.Listener) context.Context {
-			return context.WithValue(context.WithoutCancel(ctx), stoppingKey{}, stopping)
+			return streams.WithStop(context.WithoutCancel(ctx), stopping)
 		},
 		Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),

@@ -22,6 +22,7 @@ import (
 	"sparecrate/console"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/certificate"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/mariadb"
 	"sparecrate/internal/rooms"
@@ -106,7 +107,7 @@ func Run(ctx context.Context, o Options) (err error) {
 	defer func() { _ = l.Close() }()
 	scheme, encrypted := "http://", (*tls.Config)(nil)
 	if o.TLSCert != "" {
-		if encrypted, err = server.TLS(o.TLSCert, o.TLSKey, o.Log); err != nil {
+		if encrypted, err = certificate.Config(o.TLSCert, o.TLSKey, o.Log); err != nil {
 			return err
 		}
 		scheme, o.Secure = "https://", true

@@ -22,7 +22,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
-	"sparecrate/internal/server"
+	"sparecrate/internal/certificate"
 	"sparecrate/internal/service"
 	"sparecrate/internal/service/servicetest"
 )
@@ -98,8 +98,8 @@ func TestHTTPSByTheServiceItself(t *testing.T) {
 	assert.Equal(t, int64(2), r.TLS.PeerCertificates[0].SerialNumber.Int64(), "the one of before goes on")
 	assert.Contains(t, s.Log.String(), "the new certificate cannot be used")
 
-	_, err = server.TLS(cert, key, slog.New(slog.DiscardHandler))
+	_, err = certificate.Config(cert, key, slog.New(slog.DiscardHandler))
 	require.ErrorContains(t, err, "cannot be used")
-	_, err = server.TLS(filepath.Join(folder, "none.pem"), key, slog.New(slog.DiscardHandler))
+	_, err = certificate.Config(filepath.Join(folder, "none.pem"), key, slog.New(slog.DiscardHandler))
 	assert.ErrorContains(t, err, "none.pem")
 }

@@ -1,4 +1,5 @@
-package server
+// Package streams tells open consoles what has changed, by server-sent events.
+package streams
 
 import (
 	"context"
@@ -41,6 +42,11 @@ const (
 // stoppingKey finds, in a request's context, the context that ends when the
 // service is told to stop, which streams would hold up.
 type stoppingKey struct{}
+
+// WithStop returns a context for requests whose streams end when stopping does.
+func WithStop(ctx, stopping context.Context) context.Context { //nolint:revive // both are contexts
+	return context.WithValue(ctx, stoppingKey{}, stopping)
+}
 
 // watcher tells streams when what they watch has changed. One loop of a process looks
 // at everything that is watched, as long as there is anything.
@@ -207,8 +213,8 @@ func (w *watcher) look(ctx context.Context, ask bool) bool {
 	return true
 }
 
-// events answers with a stream of the topics that have changed.
-func events(c *rooms.Rooms, log *slog.Logger) echo.HandlerFunc {
+// Events answers with a stream of the topics that have changed.
+func Events(c *rooms.Rooms, log *slog.Logger) echo.HandlerFunc {
 	w := &watcher{rooms: c, log: log, streams: map[*stream]bool{}}
 	return func(e *echo.Context) error {
 		r := e.Request()

@@ -1,4 +1,5 @@
-package server
+// Package certificate encrypts connections with a certificate that is read again when it changes.
+package certificate
 
 import (
 	"crypto/tls"
@@ -23,10 +24,10 @@ type certificate struct {
 // lookEvery is how long the files are not looked at again.
 const lookEvery = time.Second
 
-// TLS returns how connections are encrypted with a certificate and its key, both PEM (RFC
+// Config returns how connections are encrypted with a certificate and its key, both PEM (RFC
 // 7468), the certificate with those of its issuers behind it. Files that change are read
 // again; where these cannot be used, the certificate of before goes on and the log says why.
-func TLS(cert, key string, log *slog.Logger) (*tls.Config, error) {
+func Config(cert, key string, log *slog.Logger) (*tls.Config, error) {
 	c := &certificate{cert: cert, key: key, log: log}
 	if err := c.load(); err != nil {
 		return nil, fmt.Errorf("the certificate %s with the key %s cannot be used: %w", cert, key, err)
