@@ -173,10 +173,12 @@ func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.
 	if err != nil {
 		return nil, err
 	}
-	if p.SecondFactor, err = hasFactor(ctx, c, p); err != nil {
-		return nil, err
+	if c.NeedsFactor(p) {
+		if p.SecondFactor, err = hasFactor(ctx, c, p); err != nil {
+			return nil, err
+		}
+		p.MustAddFactor = !p.SecondFactor
 	}
-	p.MustAddFactor = c.NeedsFactor(p) && !p.SecondFactor
 	return c.withLimits(ctx, p)
 }
 
@@ -232,11 +234,13 @@ func SecretHash(secret string) string {
 }
 
 // Me returns the person who asks, also with a one-time password.
-func (c *Auth) Me(p *store.Person) (api.Person, error) {
+func (c *Auth) Me(ctx context.Context, p *store.Person) (api.Person, error) {
 	if p == nil {
 		return api.Person{}, app.Require(p, api.RoleViewer)
 	}
-	return personView(*p), nil
+	me, err := *p, error(nil)
+	me.SecondFactor, err = hasFactor(ctx, c, p)
+	return personView(me), err
 }
 
 // ChangePassword sets a person's own password. All sessions, tokens and calendar links

@@ -19,7 +19,7 @@ func (h *handlers) come(ctx context.Context, p *store.Person) (Person, error) {
 	if err != nil {
 		return Person{}, err
 	}
-	return h.rooms.Auth.Me(now)
+	return h.rooms.Auth.Me(ctx, now)
 }
 
 // loose turns what a package writes in JSON into what the contract leaves open.

@@ -30,7 +30,7 @@ type handlers struct {
 var _ StrictServerInterface = (*handlers)(nil)
 
 func (h *handlers) GetSession(ctx context.Context, _ GetSessionRequestObject) (GetSessionResponseObject, error) {
-	p, err := h.rooms.Auth.Me(edge.Who(ctx))
+	p, err := h.rooms.Auth.Me(ctx, edge.Who(ctx))
 	return GetSession200JSONResponse(p), err
 }
 

@@ -229,7 +229,7 @@ func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (Set
 	if err != nil {
 		return nil, err
 	}
-	me, err := h.rooms.Auth.Me(p)
+	me, err := h.rooms.Auth.Me(ctx, p)
 	return SetWeekly200JSONResponse(me), err
 }
 

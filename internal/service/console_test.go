@@ -109,7 +109,7 @@ func TestScreens(t *testing.T) {
 	shot("family", chromedp.Navigate(s.Address+"/families/7"), browsertest.Visible(".face"), allSet())
 	shot("imports", chromedp.Navigate(s.Address+"/imports/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
-	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=6&id=7"), browsertest.Visible(".columns section"), allSet())
+	shot("people", chromedp.Navigate(s.Address+"/settings?tab=people"), says("Holmvik Ferries, Saltmarsh Seed Exchange"))
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("Depends on this license"))
 	_, err := s.Client(t, api.RoleAdmin).AddOutletWithResponse(t.Context(), 1, api.NewOutlet{Name: "Ticket app", Builder: "android-app"})
 	require.NoError(t, err)
