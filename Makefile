@@ -35,13 +35,13 @@ test: tools build stale ## set up and run everything
 # The two halves of it, beside each other: tests wait for pages and databases as often as they
 # work. What the race detector watches is run with it only.
 test-go:
-	go test -vet=off -p 3 -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
+	go test -vet=off -count=1 -p 3 -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
 
 test-rest: lint-console
 	cd console && npm run --silent test -- --reporter=dot
 	@$(MAKE) --no-print-directory lint-go
-	go test -vet=off $(RACE) -p 1 -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
-	go test -vet=off $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
+	go test -vet=off -count=1 $(RACE) -p 1 -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
+	go test -vet=off -count=1 $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
 
 race: tools console/dist/index.html ## run all tests of what is shared with the race detector: before a release
 	go test $(RACE) -parallel 4 -timeout 90m $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))

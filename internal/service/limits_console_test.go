@@ -42,7 +42,7 @@ func TestGuestsInTheConsole(t *testing.T) {
 	browsertest.Do(t, guest, chromedp.Navigate(s.Address+"/families"), browsertest.Visible("#email"), browsertest.Type("#email", "nell@amberly.example"), browsertest.Type("#password", one), press("Sign in"),
 		browsertest.Visible("#current"))
 	browsertest.Do(t, guest, browsertest.Type("#current", one), browsertest.Type("#next", "quiet water at nine"), press("Set password"),
-		browsertest.Until(`location.pathname === "/guest"`), browsertest.Visible("article"))
+		browsertest.Until(`location.pathname === "/guest"`), browsertest.Visible("article.site"), browsertest.Until(`document.body.innerText.includes("Amberly choices")`))
 	said := text(t, guest)
 	for _, part := range []string{"Fonts of Amberly Works", "Amberly pages", "Amberly choices", "For Amberly"} {
 		assert.Contains(t, said, part)

@@ -168,7 +168,7 @@ func TestAccountsInTheConsole(t *testing.T) {
 		return browsertest.Click(`//tr[td[normalize-space()="Mads Birk"]]//button[normalize-space()="` + label + `"]`)
 	}
 	account := func(state string) browsertest.Step {
-		return browsertest.Until(`[...document.querySelectorAll("tr")].some(r => r.innerText.includes("Mads Birk") && r.cells[3]?.innerText === "` + state + `")`)
+		return browsertest.Until(`[...document.querySelectorAll("tr")].some(r => r.innerText.includes("Mads Birk") && r.cells[4]?.innerText === "` + state + `")`)
 	}
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/settings?tab=people"), browsertest.Visible("table.plain"),
 		fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), press("Add the person"), says("with the one-time password"), account("one-time password"),

@@ -33,7 +33,7 @@ const (
 	workBase    = 1 << 22
 	// MaxDepth is how deep contextual lookups may call each other, as in
 	// common readers.
-	MaxDepth   = 8
+	MaxDepth = 8
 	// NoRequired stands where a language needs no feature.
 	NoRequired = 0xFFFF
 )
