@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"sparecrate/internal/audit"
 	"sparecrate/internal/library"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
@@ -22,6 +23,9 @@ func proofPages(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 		}
 		var out bytes.Buffer
 		if err := c.Handover.ProofPage(ctx.Request().Context(), edge.Who(ctx.Request().Context()), id, &out); err != nil {
+			return err
+		}
+		if err := edge.Recorded(ctx, c, audit.Entry{Action: "downloaded proof", Subject: "proof/" + strconv.FormatInt(id, 10)}); err != nil {
 			return err
 		}
 		return ctx.HTMLBlob(http.StatusOK, out.Bytes())

@@ -13,6 +13,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
+	"sparecrate/internal/audit"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
@@ -41,6 +42,9 @@ func documents(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 		}
 		var out bytes.Buffer
 		if _, err := c.Licensing.RegisterFile(ctx.Request().Context(), edge.Who(ctx.Request().Context()), client, "html", &out); err != nil {
+			return err
+		}
+		if err := edge.Recorded(ctx, c, audit.Entry{Action: "downloaded register", Subject: "register/print"}); err != nil {
 			return err
 		}
 		return ctx.HTMLBlob(http.StatusOK, out.Bytes())

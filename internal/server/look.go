@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/internal/app"
+	"sparecrate/internal/audit"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
 	"sparecrate/internal/shortlists"
@@ -139,10 +140,13 @@ func (l *looks) font(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	r, _, err := l.rooms.Shortlists.LookFont(c.Request().Context(), c.Param("secret"), face)
+	r, link, what, err := l.rooms.Shortlists.LookFont(c.Request().Context(), c.Param("secret"), face)
 	if err != nil {
 		return err
 	}
 	defer func() { _ = r.Close() }()
+	if err := edge.Recorded(c, l.rooms, audit.Entry{ByNobody: "whoever has the link", Via: link, Action: "downloaded font", Subject: what}); err != nil {
+		return err
+	}
 	return c.Stream(http.StatusOK, "font/woff2", r)
 }

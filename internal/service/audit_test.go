@@ -53,6 +53,8 @@ func TestWhatLeavesTheHouseIsRecorded(t *testing.T) {
 	require.Equal(t, http.StatusOK, must(s.Client(t, api.RoleViewer).GetDocumentContentWithResponse(ctx, b.of["documents"], nil))(t).StatusCode())
 	require.Equal(t, http.StatusForbidden, must(s.Client(t, api.RoleViewer).GetPackContentWithResponse(ctx, b.of["packs"]))(t).StatusCode())
 	require.Equal(t, http.StatusForbidden, must(s.Client(t, api.RoleViewer).AddClientWithResponse(ctx, api.NewStudioClient{Name: "Mine"}))(t).StatusCode())
+	printed := request(t, http.DefaultClient, "GET", fmt.Sprintf("%s/proof/%d", s.Address, b.of["families"]), "", "Authorization", "Bearer "+s.As(api.RoleViewer).Token)
+	require.Equal(t, http.StatusOK, printed.StatusCode)
 	added := must(s.Session(t, api.RoleAdmin).AddPersonWithResponse(ctx, api.NewPerson{Name: "Mads Birk", Email: "mads@lanternjaw.example", Role: api.RoleViewer}))(t)
 	require.NotNil(t, added.JSON201)
 	require.Equal(t, http.StatusNoContent, must(session.SignOutWithResponse(ctx))(t).StatusCode())
@@ -69,7 +71,7 @@ func TestWhatLeavesTheHouseIsRecorded(t *testing.T) {
 	for _, line := range []string{
 		"ines@lanternjaw.example||signed in|wrong-sign-in|\n", "(no e-mail address)||signed in|wrong-sign-in|\n", editor + "|new session|signed in|done|\n",
 		fmt.Sprintf("downloaded pack|done|packs/%d/content amberly-pages-fonts.zip\n", b.of["packs"]), editor + "|token ", "(test)|downloaded font|done|",
-		"downloaded document|done|" + fmt.Sprintf("documents/%d/content Amberly order.txt\n", b.of["documents"]), "downloaded pack|role-too-low|", "was refused|role-too-low|clients (addClient)\n",
+		"downloaded document|done|" + fmt.Sprintf("documents/%d/content Amberly order.txt\n", b.of["documents"]), "downloaded pack|role-too-low|", "was refused|role-too-low|clients (addClient)\n", fmt.Sprintf("(test)|downloaded proof|done|proof/%d\n", b.of["families"]),
 		`added person|done|people {"email":"mads@lanternjaw.example","name":"Mads Birk","role":"viewer"}`, editor + "|session ", "|signed out|done|",
 	} {
 		assert.Contains(t, said, line)
@@ -88,7 +90,7 @@ func TestWhatLeavesTheHouseIsRecorded(t *testing.T) {
 	table := must(s.admin.GetAuditFileWithResponse(ctx, &api.GetAuditFileParams{Format: ptr(api.AuditTable), Person: &viewer}))(t)
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(table.Body), "\ufeff"))).ReadAll()
 	require.NoError(t, err)
-	assert.Len(t, rows, 4, "%s", table.Body)
+	assert.Len(t, rows, 5, "%s", table.Body)
 	for _, role := range []api.Role{api.RoleEditor, api.RoleViewer} {
 		assert.Equal(t, http.StatusForbidden, must(s.Client(t, role).ListAuditWithResponse(ctx, nil))(t).StatusCode())
 		assert.Equal(t, http.StatusForbidden, must(s.Client(t, role).CheckAuditWithResponse(ctx, nil))(t).StatusCode())

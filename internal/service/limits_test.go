@@ -364,6 +364,25 @@ func TestNobodySeesAnotherClient(t *testing.T) {
 			assert.NotContains(t, strings.ToLower(said), "birkfold", "%s, of its own", what)
 		}
 	}
+	// Beside the contract: calendars, pages to print, what an open stream says.
+	for _, a := range []asker{editor, viewer, guest, narrow} {
+		for _, path := range []string{"/register/print", fmt.Sprintf("/register/print?client=%d", theirs.client), fmt.Sprintf("/proof/%d", theirs.of["families"]), "/inspections/1/print", "/metrics"} {
+			_, said := a.ask(t, "GET", s.Address+path, "", nil)
+			assert.NotContains(t, strings.ToLower(said), "birkfold", path+" as "+a.name)
+			answers++
+		}
+		status, said := a.ask(t, "POST", base+"/feeds", "", nil)
+		if a.guest {
+			assert.Equal(t, http.StatusForbidden, status)
+			continue
+		}
+		var feed api.NewFeed
+		require.NoError(t, json.Unmarshal([]byte(said), &feed), said)
+		status, said = nobody.ask(t, "GET", s.Address+feed.Path, "", nil)
+		assert.Equal(t, http.StatusOK, status)
+		assert.NotContains(t, strings.ToLower(said), "birkfold", "the calendar of "+a.name)
+		answers++
+	}
 	assert.Equal(t, before, possessions(t, s.Database, theirs.client), "nothing of the other client changed")
 	assert.Greater(t, seen, 25, "what is hidden is there for others")
 	assert.Greater(t, foreign, 300)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"fmt"
 	"io"
 	"slices"
 	"strings"
@@ -388,19 +389,20 @@ func (l *Look) WordsOf(f *LookFamily) string {
 	return f.Name
 }
 
-// LookFont opens one of a link's faces as WOFF2, where the license lets it be sent.
-func (s *Service) LookFont(ctx context.Context, secret string, face int64) (io.ReadCloser, int64, error) {
+// LookFont returns a face that a link shows as a font, and says which link and which face.
+func (s *Service) LookFont(ctx context.Context, secret string, face int64) (r io.ReadCloser, link, what string, err error) {
 	l, err := s.Look(ctx, secret)
 	if err != nil {
-		return nil, 0, err
+		return nil, "", "", err
 	}
 	family, f := l.face(face)
 	if f == nil || !family.AsFont {
-		return nil, 0, errNotShown
+		return nil, "", "", errNotShown
 	}
 	file, err := familydb.In(s.store).File(ctx, f.FileID)
 	if err != nil {
-		return nil, 0, err
+		return nil, "", "", err
 	}
-	return s.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return s.conversion.Derive(ctx, file, f.Place, font.WOFF2) })
+	r, _, err = s.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return s.conversion.Derive(ctx, file, f.Place, font.WOFF2) })
+	return r, fmt.Sprintf("share %d", l.share.ID), l.Name + ": " + family.Name + " " + f.Style, err
 }

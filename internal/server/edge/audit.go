@@ -106,6 +106,22 @@ func (k *Contract) Audited(c *rooms.Rooms, sessions *scs.SessionManager, log *sl
 	}
 }
 
+// Recorded adds an entry for what is sent outside of the contract: pages to print, fonts by a
+// link. The error refuses what could not be recorded.
+func Recorded(e *echo.Context, c *rooms.Rooms, entry audit.Entry) error {
+	entry.Outcome, entry.Address, entry.Request = "done", e.RealIP(), e.Response().Header().Get(echo.HeaderXRequestID)
+	if p := Who(e.Request().Context()); p != nil {
+		entry.Person = p
+		if entry.Via = "a session"; p.Token != nil {
+			entry.Via = "token " + strconv.FormatInt(p.Token.ID, 10) + " (" + p.Token.Name + ")"
+		}
+	}
+	if err := c.Audit.Add(e.Request().Context(), entry); err != nil {
+		return errors.Join(unrecorded, err)
+	}
+	return nil
+}
+
 // unrecorded refuses what could not be recorded.
 var unrecorded = &app.Error{Kind: app.Unavailable, Code: "not-recorded", Message: "This could not be recorded in the audit log, so it was not done or not sent. Try again in a while; whoever runs the service finds why in its log."}
 
