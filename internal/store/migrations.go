@@ -486,12 +486,12 @@ var migrations = []*gormigrate.Migration{
 			FOREIGN KEY (token_id) REFERENCES tokens (id) ON DELETE CASCADE, FOREIGN KEY (client_id) REFERENCES clients (id))`,
 		`ALTER TABLE activities ADD COLUMN IF NOT EXISTS client_id BIGINT NULL, ADD KEY IF NOT EXISTS of_client (client_id, id)`,
 		`ALTER TABLE jobs ADD COLUMN IF NOT EXISTS client_id BIGINT NULL`,
-		`CREATE TEMPORARY TABLE named_clients (name VARCHAR(300) NOT NULL, client_id BIGINT NOT NULL, KEY name (name))
+		`CREATE OR REPLACE TEMPORARY TABLE named_clients (name VARCHAR(300) NOT NULL, client_id BIGINT NOT NULL, KEY name (name))
 			SELECT name, id AS client_id FROM clients UNION SELECT name, client_id FROM families UNION SELECT name, client_id FROM sites
 			UNION SELECT name, client_id FROM shortlists UNION SELECT title, client_id FROM imports UNION SELECT CONCAT('license ', id), granted_to_id FROM licenses`,
 		`UPDATE activities a JOIN (SELECT name, MIN(client_id) AS client_id FROM named_clients GROUP BY name HAVING COUNT(DISTINCT client_id) = 1) n
 			ON n.name = IF(a.subject LIKE 'license %', SUBSTRING_INDEX(a.subject, ',', 1), a.subject) SET a.client_id = n.client_id`,
-		`DROP TEMPORARY TABLE named_clients`,
+		`DROP TEMPORARY TABLE IF EXISTS named_clients`,
 	)},
 	{ID: "0030-audit", Migrate: statements(
 		`CREATE TABLE IF NOT EXISTS audit_entries (
