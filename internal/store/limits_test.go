@@ -86,6 +86,11 @@ func TestWhoIsLimitedSeesLess(t *testing.T) {
 	assert.Equal(t, []string{"Amberly Sans", "Birkfold Sans"}, names(t, scope.Limited(t.Context(), []int64{clients[2], clients[1], clients[2]}), s))
 	assert.Empty(t, names(t, scope.Limited(t.Context(), nil), s), "limited to nothing")
 	assert.Len(t, names(t, scope.Everything(ctx), s), 3)
+	const own = "WITH one AS (SELECT * FROM families) SELECT COUNT(*) FROM one"
+	var n int64
+	require.NoError(t, s.On(t.Context()).Raw(own).Scan(&n).Error)
+	assert.Equal(t, int64(3), n)
+	require.Error(t, s.On(ctx).Raw(own).Scan(&n).Error, "what cannot be limited is not read")
 	require.NoError(t, s.Tx(ctx, func(tx *store.Store) error {
 		assert.Equal(t, []string{"Amberly Sans"}, names(t, ctx, tx))
 		return nil
