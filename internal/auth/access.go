@@ -221,7 +221,8 @@ func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person,
 		t.Clients = of[t.ID]
 	}
 	narrowed(&p, t)
-	if t.Scope != string(api.ScopeAdmin) && p.Role == string(api.RoleAdmin) {
+	// What admins do concerns all clients, so a token for some does none of it.
+	if (t.Scope != string(api.ScopeAdmin) || p.Limited) && p.Role == string(api.RoleAdmin) {
 		p.Role = string(api.RoleEditor)
 	}
 	return &p, nil

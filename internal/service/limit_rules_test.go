@@ -158,6 +158,13 @@ func TestLimitsThatCannotBe(t *testing.T) {
 		r := must(session.ChangePersonWithResponse(ctx, guests.JSON201.Person.Id, change))(t)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, code)
 	}
+	// A token for some clients does nothing of what admins do, whatever its scope.
+	wide := must(session.AddTokenWithResponse(ctx, api.NewToken{Name: "wide", Scope: ptr(api.ScopeAdmin), Clients: &[]int64{client}}))(t)
+	require.NotNil(t, wide.JSON201, "%s", wide.Body)
+	for _, path := range []string{"/people", "/audit", "/settings", "/tokens?everyone=true", "/sessions?everyone=true"} {
+		status, said := asker{over: &http.Client{}, token: wide.JSON201.Secret}.ask(t, "GET", s.Address+"/api/v1"+path, "", nil)
+		assert.Equal(t, http.StatusForbidden, status, "%s: %s", path, said)
+	}
 	// A token reaches no further than whoever makes it.
 	editor := s.join(api.NewPerson{Name: "Freya Lund", Email: "freya@lanternjaw.example", Role: api.RoleEditor, Clients: &[]int64{client}})
 	status, said := editor.ask(t, "POST", s.Address+"/api/v1/tokens", "application/json", []byte(`{"name":"wide","clients":[1]}`))
