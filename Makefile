@@ -32,16 +32,19 @@ play: build ## run an upload from end to end, with the demo studio and a fake pu
 test: tools build stale ## set up and run everything
 	@$(MAKE) --no-print-directory -j 2 test-go test-rest
 
+# Vet is golangci-lint's; what was compiled before is not run before; nobody debugs these binaries.
+QUICK := -vet=off -count=1 -ldflags=-w
+
 # The two halves of it, beside each other: tests wait for pages and databases as often as they
 # work. What the race detector watches is run with it only.
 test-go:
-	go test -vet=off -count=1 -p 3 -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
+	go test $(QUICK) -p 3 -parallel 4 -timeout 45m -skip '^Test($(TOGETHER))$$' $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW) $(addprefix internal/,$(SHARED)),-e '/$(p)$$'))
 
 test-rest: lint-console
 	cd console && npm run --silent test -- --reporter=dot
 	@$(MAKE) --no-print-directory lint-go
-	go test -vet=off -count=1 $(RACE) -p 1 -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
-	go test -vet=off -count=1 $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
+	go test $(QUICK) $(RACE) -p 1 -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
+	go test $(QUICK) $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
 
 race: tools console/dist/index.html ## run all tests of what is shared with the race detector: before a release
 	go test $(RACE) -parallel 4 -timeout 90m $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))

@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/mail"
+	"sparecrate/internal/seal"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -50,6 +51,8 @@ type Limits struct {
 	Address string
 	// SecondFactor says whom a second factor is asked of.
 	SecondFactor FactorPolicy
+	// Secrets seals what is kept of authenticator apps; nil for a key that ends with the process.
+	Secrets *seal.Key
 	// AuditKept is how long the audit log keeps its entries, 0 for good.
 	AuditKept time.Duration
 }

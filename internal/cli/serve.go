@@ -54,6 +54,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.BoolFlag{Name: "mail-plain", Usage: "send mail without encryption, to a server on this machine", Sources: cli.EnvVars("SPARECRATE_MAIL_PLAIN")},
 		&cli.StringFlag{Name: "tls-cert", Usage: "`FILE` with the certificate to answer by HTTPS with, PEM; read again when it changes", Sources: cli.EnvVars("SPARECRATE_TLS_CERT")},
 		&cli.StringFlag{Name: "tls-key", Usage: "`FILE` with its key", Sources: cli.EnvVars("SPARECRATE_TLS_KEY")},
+		&cli.StringFlag{Name: "key-file", Usage: "`FILE` with the key for secrets of authenticator apps, made where it is missing; without it, secrets.key in the data folder. Services on several machines need the same", Sources: cli.EnvVars("SPARECRATE_KEY_FILE")},
 		&cli.StringFlag{Name: "second-factor", Usage: "whom a second factor is asked of: nobody, admins or everybody", Value: string(app.FactorForNobody), Sources: cli.EnvVars("SPARECRATE_SECOND_FACTOR")},
 		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
@@ -123,7 +124,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
-		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
+		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), KeyFile: c.String("key-file"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
 		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }

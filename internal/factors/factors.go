@@ -21,6 +21,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
+	"sparecrate/internal/password"
+	"sparecrate/internal/seal"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/factordb"
 )
@@ -32,11 +34,15 @@ type Service struct {
 	now   func() time.Time
 	note  app.Noter
 	keys  func() (*webauthn.WebAuthn, error)
+	seals *seal.Key
 }
 
 // New returns the second factors over records.
 func New(c *app.Core, a *auth.Auth) *Service {
-	s := &Service{store: c.Store, auth: a, now: c.Now, note: app.Notes(c.Now)}
+	s := &Service{store: c.Store, auth: a, now: c.Now, note: app.Notes(c.Now), seals: c.Limits.Secrets}
+	if s.seals == nil {
+		s.seals = seal.New()
+	}
 	s.keys = sync.OnceValues(func() (*webauthn.WebAuthn, error) { return relyingParty(c.Limits.Address) })
 	return s
 }
@@ -90,26 +96,34 @@ const recoveryCodes = 10
 
 // codes makes new recovery codes, of 50 bits each.
 func (s *Service) codes(ctx context.Context, tx *store.Store, person int64) ([]string, error) {
-	out, hashes := make([]string, recoveryCodes), make([]string, recoveryCodes)
+	out, hashes, salt := make([]string, recoveryCodes), make([]string, recoveryCodes), rand.Text()
 	for i := range out {
 		var raw [7]byte
 		_, _ = rand.Read(raw[:]) // which never fails
 		text := strings.ToLower(base32.StdEncoding.EncodeToString(raw[:])[:10])
 		out[i] = text[:5] + "-" + text[5:]
-		hashes[i] = hashed(person, out[i])
+		var err error
+		if hashes[i], err = hashed(ctx, person, out[i], salt); err != nil {
+			return nil, err
+		}
 	}
-	return out, factordb.In(tx).PutCodes(ctx, person, hashes)
+	return out, factordb.In(tx).PutCodes(ctx, person, salt, hashes)
 }
 
-// hashed is what is kept of a recovery code, however it is typed.
-func hashed(person int64, code string) string {
+// hashed is what is kept of a recovery code, however it is typed. Codes are short, so they are
+// stretched like passwords; those of versions that did not do so have no salt.
+func hashed(ctx context.Context, person int64, code, salt string) (string, error) {
 	plain := strings.Map(func(r rune) rune {
 		if r == '-' || r == ' ' {
 			return -1
 		}
 		return r
 	}, strings.ToLower(strings.TrimSpace(code)))
-	return auth.SecretHash(fmt.Sprintf("recovery %d %s", person, plain))
+	text := fmt.Sprintf("recovery %d %s", person, plain)
+	if salt == "" {
+		return auth.SecretHash(text), nil
+	}
+	return password.Derived(ctx, text, salt)
 }
 
 // added makes recovery codes where the factor that was just added is the first.
@@ -163,7 +177,7 @@ func (s *Service) removed(ctx context.Context, tx *store.Store, p *store.Person,
 		if s.auth.NeedsFactor(p) {
 			return app.Problem(app.Conflict, "factor-needed", "The studio asks for a second factor, and this is your only one. Add another first.")
 		}
-		if err := factordb.In(tx).PutCodes(ctx, p.ID, nil); err != nil {
+		if err := factordb.In(tx).PutCodes(ctx, p.ID, "", nil); err != nil {
 			return err
 		}
 	}
@@ -211,25 +225,38 @@ func (s *Service) Check(ctx context.Context, p *store.Person, code string) error
 	if err := s.auth.MayTryCode(ctx, p.ID); err != nil {
 		return err
 	}
-	right := false
+	right, unreadable := false, error(nil)
 	err = s.store.Tx(ctx, func(tx *store.Store) error {
 		t, err := factordb.In(tx).Totp(ctx, p.ID)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
 		if err == nil && t.ConfirmedAt != nil {
-			if step := stepOf(t.Secret, code, s.now()); step > t.LastStep {
+			secret, bad := s.seals.Open(t.Secret, sealedFor(p.ID))
+			unreadable = bad
+			if step := stepOf(secret, code, s.now()); bad == nil && step > t.LastStep {
 				right = true
 				return factordb.In(tx).TookCode(ctx, p.ID, step, s.now())
 			}
 		}
-		if right, err = factordb.In(tx).TakeCode(ctx, p.ID, hashed(p.ID, code)); err != nil || !right {
+		salt, err := factordb.In(tx).Salt(ctx, p.ID)
+		if err != nil {
+			return err
+		}
+		hash, err := hashed(ctx, p.ID, code, salt)
+		if err != nil {
+			return err
+		}
+		if right, err = factordb.In(tx).TakeCode(ctx, p.ID, hash); err != nil || !right {
 			return err
 		}
 		return s.note(ctx, tx, p, "used recovery code", p.Email, "")
 	})
 	if err != nil {
 		return err
+	}
+	if !right && unreadable != nil {
+		return errUnreadable
 	}
 	if !right {
 		return app.Problem(app.Unauthenticated, "wrong-code", "This code is wrong, or it was used already. Enter the one that your authenticator app shows now, or a recovery code.")

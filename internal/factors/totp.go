@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"image/png"
+	"strconv"
 	"strings"
 	"time"
 
@@ -15,6 +16,28 @@ import (
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/factordb"
 )
+
+// sealedFor is what the secret of somebody's authenticator app is sealed for.
+func sealedFor(person int64) string { return "totp " + strconv.FormatInt(person, 10) }
+
+// errUnreadable refuses codes of an app whose secret was sealed with a key that is gone.
+var errUnreadable = app.Problem(app.Conflict, "key-changed", "Codes of your authenticator app cannot be checked, as the service has another key for secrets than when you set it up. Use a recovery code or a passkey, or ask an admin to remove your second factors.")
+
+// SealAll seals the secrets that an older version kept as they were.
+func (s *Service) SealAll(ctx context.Context) error {
+	return s.store.Tx(ctx, func(tx *store.Store) error {
+		plain, err := factordb.In(tx).Unsealed(ctx)
+		if err != nil {
+			return err
+		}
+		for _, t := range plain {
+			if err := factordb.In(tx).ReplaceSecret(ctx, t.PersonID, s.seals.Seal(t.Secret, sealedFor(t.PersonID))); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
 
 const period = 30 // seconds that a code holds
 
@@ -52,7 +75,7 @@ func (s *Service) StartTotp(ctx context.Context, p *store.Person) (*api.TotpSetu
 	if err != nil {
 		return nil, err
 	}
-	if err := factordb.In(s.store).PutTotp(ctx, p.ID, key.Secret()); err != nil {
+	if err := factordb.In(s.store).PutTotp(ctx, p.ID, s.seals.Seal(key.Secret(), sealedFor(p.ID))); err != nil {
 		return nil, err
 	}
 	const side = 220 // pixels
@@ -83,7 +106,11 @@ func (s *Service) ConfirmTotp(ctx context.Context, p *store.Person, code string)
 		if t.ConfirmedAt != nil {
 			return app.Problem(app.Conflict, "totp-set-up", "An authenticator app is set up already. Remove it first.")
 		}
-		step := stepOf(t.Secret, code, s.now())
+		secret, err := s.seals.Open(t.Secret, sealedFor(p.ID))
+		if err != nil {
+			return errUnreadable
+		}
+		step := stepOf(secret, code, s.now())
 		if step == 0 {
 			return app.InvalidField("code", "wrong-code", "This code is wrong. Enter the one that the app shows now; if it goes on, see that the clocks of both devices are right.")
 		}

@@ -3,10 +3,12 @@ package password
 import (
 	"context"
 	"crypto/rand"
+	"encoding/hex"
 	"errors"
 	"sync"
 
 	"github.com/alexedwards/argon2id"
+	"golang.org/x/crypto/argon2"
 )
 
 // ErrBusy says that too many passwords wait to be hashed; the caller is to come again.
@@ -67,6 +69,18 @@ func Is(ctx context.Context, password, hash string) (bool, error) {
 	}
 	ok, err := argon2id.ComparePasswordAndHash(password, hash)
 	return ok && err == nil, nil
+}
+
+// Derived returns the Argon2id hash of a text with a salt that the caller keeps, in hex: for
+// short secrets of which several share one salt, so that one hash is enough to look one up.
+// The error is ErrBusy or the context's.
+func Derived(ctx context.Context, text, salt string) (string, error) {
+	done, err := next(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer done()
+	return hex.EncodeToString(argon2.IDKey([]byte(text), []byte(salt), cost.Iterations, cost.Memory, cost.Parallelism, cost.KeyLength)), nil
 }
 
 // unknown returns the hash of a password that nobody has.

@@ -88,6 +88,7 @@ var statements = map[string][]string{
 	"usage":         {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"rooms":         {"ownerdb"},
 	"studio":        {"studiodb"},
+	"signon":        {"accountdb", "sessiondb"}, // whose a session is that the provider ends
 	"work":          {"jobdb"},
 }
 

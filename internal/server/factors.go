@@ -6,6 +6,7 @@ import (
 
 	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
 	"sparecrate/internal/server/edge"
+	"sparecrate/internal/server/signing"
 	"sparecrate/internal/store"
 )
 
@@ -142,4 +143,17 @@ func (h *handlers) SignInWithPasskey(ctx context.Context, r SignInWithPasskeyReq
 
 func (h *handlers) RemoveFactors(ctx context.Context, r RemoveFactorsRequestObject) (RemoveFactorsResponseObject, error) {
 	return RemoveFactors204Response{}, h.rooms.Factors.RemoveAll(ctx, edge.Who(ctx), r.Id)
+}
+
+// GetWaysIn answers which ways in there are, and what went wrong on one of them.
+func (h *handlers) GetWaysIn(ctx context.Context, _ GetWaysInRequestObject) (GetWaysInResponseObject, error) {
+	out := GetWaysIn200JSONResponse{}
+	if name := h.signon.Offered(); name != "" {
+		path := "/oidc/start"
+		out.SignOn, out.Path = &name, &path
+	}
+	if said := signing.Problem(ctx); said != "" {
+		out.Problem = &said
+	}
+	return out, nil
 }

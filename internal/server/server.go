@@ -18,6 +18,7 @@ import (
 
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
+	"sparecrate/internal/server/signing"
 	"sparecrate/internal/server/streams"
 	"sparecrate/internal/signon"
 	"sparecrate/internal/store"
@@ -67,7 +68,7 @@ func isolated(https bool) echo.MiddlewareFunc {
 			h.Set("Cross-Origin-Resource-Policy", "same-origin")
 			h.Set("Permissions-Policy", "accelerometer=(), camera=(), display-capture=(), geolocation=(), gyroscope=(), magnetometer=(), microphone=(), midi=(), payment=(), usb=()")
 			if https {
-				h.Set(echo.HeaderStrictTransportSecurity, "max-age=31536000")
+				h.Set(echo.HeaderStrictTransportSecurity, "max-age=31536000; includeSubDomains")
 			}
 			return next(c)
 		}
@@ -80,7 +81,7 @@ func Handler(c Config) http.Handler {
 	e.Logger = c.Log
 	m := edge.NewMetrics()
 	sessions := edge.NewSessions(c.Store, c.Secure)
-	away := newAway(sessions)
+	away := signing.NewAway(sessions)
 	h := &handlers{rooms: c.Catalog, sessions: sessions, signon: signon.New(c.SignOn, c.Store, c.Catalog.Auth, c.Address)}
 
 	e.IPExtractor = addressOf(c.Proxies)
@@ -91,13 +92,13 @@ func Handler(c Config) http.Handler {
 	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))
 
 	k := edge.OpenContract()
-	api := e.Group(edge.Base, withAway(away), unkept, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
+	api := e.Group(edge.Base, signing.WithAway(away), unkept, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
 	api.GET(edge.EventsPath, streams.Events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
 	live(e, c.Catalog)
-	signOn(e, c.Catalog, h.signon, sessions, away, c.Log)
+	signing.Routes(e, c.Catalog, h.signon, sessions, away, c.Log)
 	documents(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	printedInspection(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	proofPages(e, c.Catalog, edge.Identified(c.Catalog, sessions))

@@ -71,7 +71,7 @@ func TestConsoleFiles(t *testing.T) {
 		assert.Equal(t, "same-origin", r.Header.Get("Cross-Origin-Opener-Policy"), path)
 		assert.Equal(t, "same-origin", r.Header.Get("Cross-Origin-Resource-Policy"), path)
 		assert.Contains(t, r.Header.Get("Permissions-Policy"), "camera=()", path)
-		assert.Equal(t, "max-age=31536000", r.Header.Get("Strict-Transport-Security"), path)
+		assert.Equal(t, "max-age=31536000; includeSubDomains", r.Header.Get("Strict-Transport-Security"), path)
 	}
 	bare, _ := serve(t, fstest.MapFS{})
 	r, body := get(t, bare.URL+"/")

@@ -7,7 +7,9 @@ import (
 	"encoding/base64"
 	"fmt"
 	"image/png"
+	"log/slog"
 	"net/http"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -21,9 +23,15 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
+	"sparecrate/internal/auth"
 	"sparecrate/internal/browsertest"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/factors"
+	"sparecrate/internal/rooms"
+	"sparecrate/internal/seal"
 	"sparecrate/internal/service"
 	"sparecrate/internal/service/servicetest"
+	"sparecrate/internal/store"
 )
 
 // codeAt returns the code of an authenticator app at a time.
@@ -100,6 +108,60 @@ func TestCodesOfAnAuthenticatorApp(t *testing.T) {
 	for _, secret := range []string{setup.Secret, (*fresh.RecoveryCodes)[1], code} {
 		assert.NotContains(t, s.Log.String(), secret)
 	}
+}
+
+// TestSecretsOfAppsAreSealed looks at what is kept of an authenticator app and of recovery codes,
+// seals what an older version kept as it was, and loses the key.
+func TestSecretsOfAppsAreSealed(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	who := s.As(api.RoleEditor)
+	session := s.Session(t, api.RoleEditor)
+	setup := must(session.StartTotpWithResponse(ctx))(t).JSON200
+	added := must(session.ConfirmTotpWithResponse(ctx, api.TotpCode{Code: codeAt(t, setup.Secret, time.Now().Add(-30*time.Second))}))(t).JSON200
+	require.NotNil(t, added)
+	db, err := sql.Open("mysql", s.Database)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	kept := func() (secret string) {
+		require.NoError(t, db.QueryRowContext(ctx, "SELECT secret FROM totps").Scan(&secret))
+		return secret
+	}
+	assert.True(t, seal.Sealed(kept()))
+	assert.NotContains(t, kept(), setup.Secret)
+	var salts, plain int
+	require.NoError(t, db.QueryRowContext(ctx, "SELECT COUNT(DISTINCT salt), SUM(BINARY hash = BINARY SHA2(CONCAT('recovery ', person_id, ' ', ?), 256)) FROM recovery_codes", strings.ReplaceAll((*added.RecoveryCodes)[0], "-", "")).Scan(&salts, &plain))
+	assert.Equal(t, 1, salts)
+	assert.Zero(t, plain, "a fast hash of something so short would be guessed")
+
+	key, err := seal.Open(filepath.Join(s.Data, "secrets.key"))
+	require.NoError(t, err)
+	_, err = db.ExecContext(ctx, "UPDATE totps SET secret = ?, last_step = 0", setup.Secret)
+	require.NoError(t, err)
+	_, err = db.ExecContext(ctx, "UPDATE recovery_codes SET salt = '', hash = IF(hash = (SELECT MIN(hash) FROM recovery_codes), ?, hash)", auth.SecretHash(fmt.Sprintf("recovery %d abcdefghij", s.me(session))))
+	require.NoError(t, err)
+	elsewhere := func(k *seal.Key) *factors.Service {
+		records, err := store.Open(ctx, s.Database)
+		require.NoError(t, err)
+		t.Cleanup(func() { _ = records.Close() })
+		limits := app.DefaultLimits
+		limits.Secrets = k
+		return rooms.New(records, bucket.InMemory(), time.Now, limits, slog.New(slog.DiscardHandler)).Factors
+	}
+	person := &store.Person{ID: s.me(session), Email: who.Email}
+	require.NoError(t, elsewhere(key).SealAll(ctx))
+	assert.True(t, seal.Sealed(kept()))
+	require.NoError(t, elsewhere(key).Check(ctx, person, codeAt(t, setup.Secret, time.Now())))
+	require.NoError(t, elsewhere(key).Check(ctx, person, "abcde-fghij"), "codes of before hold")
+	lost := elsewhere(seal.New()).Check(ctx, person, codeAt(t, setup.Secret, time.Now().Add(30*time.Second)))
+	require.ErrorContains(t, lost, "has another key for secrets")
+}
+
+// me returns the number of the person behind a client.
+func (s *studio) me(c *api.ClientWithResponses) int64 {
+	p := must(c.GetSessionWithResponse(s.t.Context()))(s.t).JSON200
+	require.NotNil(s.t, p)
+	return p.Id
 }
 
 // TestCodesAreNotGuessed tries codes until no more are taken, also the right one.

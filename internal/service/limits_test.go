@@ -330,6 +330,26 @@ func TestNobodySeesAnotherClient(t *testing.T) {
 	require.Greater(t, len(before), 30)
 	base := s.Address + "/api/v1"
 	answers, seen, foreign := 0, 0, 0
+	shown := must(s.admin.AddShortlistWithResponse(t.Context(), api.NewShortlist{Name: "To show", Client: ptr("Amberly Works"), Families: &[]int64{ours.of["families"]}}))(t).JSON201.Id
+	for _, a := range []asker{editor, viewer, guest, narrow} {
+		status, said := a.ask(t, "POST", fmt.Sprintf("%s/shortlists/%d/shares", base, shown), "application/json", []byte("{}"))
+		answers += 3
+		if a != editor && a != narrow {
+			assert.Equal(t, http.StatusForbidden, status, said)
+			continue
+		}
+		var link api.AddedShare
+		require.Equal(t, http.StatusCreated, status, said)
+		require.NoError(t, json.Unmarshal([]byte(said), &link), said)
+		status, said = nobody.ask(t, "GET", s.Address+link.Path, "", nil)
+		assert.Equal(t, http.StatusOK, status)
+		assert.Contains(t, said, "Amberly Serif")
+		assert.NotContains(t, strings.ToLower(said), "birkfold", "a link by "+a.name)
+		for face, want := range map[int64]int{ours.of["faces"]: http.StatusOK, theirs.of["faces"]: http.StatusNotFound} {
+			status, _ = nobody.ask(t, "GET", fmt.Sprintf("%s%s/%d/picture.png", s.Address, link.Path, face), "", nil)
+			assert.Equal(t, want, status, "a link by "+a.name)
+		}
+	}
 	plain := regexp.MustCompile(`\d+|"(createdAt|at|etag|secret|name)":"[^"]*"`)
 	for _, c := range calls(t) {
 		if slices.Contains(harmless, c.id) {

@@ -26,6 +26,7 @@ import (
 	"sparecrate/internal/mail"
 	"sparecrate/internal/mariadb"
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/seal"
 	"sparecrate/internal/server"
 	"sparecrate/internal/signon"
 	"sparecrate/internal/store"
@@ -43,6 +44,7 @@ type Options struct {
 	Secure          bool           // cookies only over HTTPS
 	Proxies         []netip.Prefix // of proxies in front of the service
 	TLSCert, TLSKey string         // files to answer by HTTPS with; both or none
+	KeyFile         string         // with the key for secrets; empty for the one among the data
 	Private         bool           // addresses that people give may lead into private networks
 	Mail            mail.Config
 	SecondFactor    app.FactorPolicy // whom a second factor is asked of; nobody when empty
@@ -156,6 +158,9 @@ func Run(ctx context.Context, o Options) (err error) {
 		}
 	}
 	limits := app.DefaultLimits
+	if limits.Secrets, err = seal.Open(keyFile(o)); err != nil {
+		return err
+	}
 	limits.Private, limits.Mail, limits.AuditKept, limits.SecondFactor, limits.Address = o.Private, o.Mail, o.AuditKept, o.SecondFactor, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
 		limits.Address = scheme + l.Addr().String()
@@ -163,6 +168,9 @@ func Run(ctx context.Context, o Options) (err error) {
 	c := rooms.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
 	password, err := c.Auth.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
 	if err != nil {
+		return err
+	}
+	if err := c.Factors.SealAll(ctx); err != nil {
 		return err
 	}
 	if o.Prepare != nil {
@@ -187,6 +195,14 @@ func Run(ctx context.Context, o Options) (err error) {
 	return server.Serve(ctx, l, server.Handler(server.Config{
 		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies, SignOn: o.SignOn, Address: limits.Address,
 	}), encrypted, o.Log)
+}
+
+// keyFile is where the key for secrets is: among the data, unless it is named.
+func keyFile(o Options) string {
+	if o.KeyFile != "" {
+		return o.KeyFile
+	}
+	return filepath.Join(o.Data, "secrets.key")
 }
 
 func listen(ctx context.Context, address string) (net.Listener, error) {

@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -192,6 +193,52 @@ func TestASignOnThatIsTamperedWith(t *testing.T) {
 	none := open(t)
 	_, _, said = none.signOn("")
 	assert.Contains(t, said, "knows no sign-on provider")
+}
+
+// TestTheProviderEndsSessions has the provider tell that somebody signed out there: their
+// session here ends, nobody else's does, and what only looks like such a message ends nothing.
+func TestTheProviderEndsSessions(t *testing.T) {
+	s, p := signedOnStudio(t, provider.Person{Subject: "7", Name: "Tomas Lindqvist", Email: "tomas@lanternjaw.example", Groups: []string{"studio"}},
+		provider.Person{Subject: "8", Name: "Freya Lund", Email: "freya@lanternjaw.example", Groups: []string{"readers"}})
+	tell := func(subject string, claims map[string]any) int {
+		token, err := p.LogoutToken(subject, claims)
+		require.NoError(t, err)
+		return request(t, http.DefaultClient, "POST", s.Address+"/oidc/ended", url.Values{"logout_token": {token}}.Encode(), "Content-Type", "application/x-www-form-urlencoded").StatusCode
+	}
+	in := func(jar http.CookieJar) bool {
+		return request(t, &http.Client{Jar: jar}, "GET", s.Address+"/api/v1/session", "").StatusCode == http.StatusOK
+	}
+	tomas, _, _ := s.signOn("7")
+	freya, _, _ := s.signOn("8")
+	old := time.Now().Add(-10 * time.Minute).Unix()
+	for what, claims := range map[string]map[string]any{
+		"an identity token": {"events": nil, "nonce": "x"}, "one with a nonce": {"nonce": "x"}, "another event": {"events": map[string]any{"https://else.example": struct{}{}}},
+		"for another service": {"aud": "another"}, "of another provider": {"iss": "https://else.example"}, "an old one": {"iat": old}, "nobody's": {"sub": ""},
+	} {
+		assert.Equal(t, http.StatusBadRequest, tell("7", claims), what)
+	}
+	r := request(t, http.DefaultClient, "POST", s.Address+"/oidc/ended", "logout_token=abc.def.ghi", "Content-Type", "application/x-www-form-urlencoded")
+	assert.Equal(t, http.StatusBadRequest, r.StatusCode)
+	assert.True(t, in(tomas) && in(freya))
+	assert.Equal(t, http.StatusOK, tell("unknown", nil))
+	assert.True(t, in(tomas) && in(freya))
+	assert.Equal(t, http.StatusOK, tell("7", nil))
+	assert.False(t, in(tomas))
+	assert.True(t, in(freya))
+	assert.Equal(t, http.StatusOK, tell("", map[string]any{"sid": provider.SessionOf("8")}))
+	assert.False(t, in(freya))
+	log := ""
+	for _, e := range s.entries() {
+		log += e.Person + "|" + e.Action + "|" + e.Outcome + "\n"
+	}
+	assert.Contains(t, log, "Tomas Lindqvist <tomas@lanternjaw.example>|ended sessions|done")
+	assert.Contains(t, log, "|ended sessions|bad-logout-token")
+	none := open(t)
+	assert.Equal(t, http.StatusNotFound, request(t, http.DefaultClient, "POST", none.Address+"/oidc/ended", "logout_token=x", "Content-Type", "application/x-www-form-urlencoded").StatusCode)
+	for range 60 {
+		r = request(t, http.DefaultClient, "POST", s.Address+"/oidc/ended", "logout_token=x", "Content-Type", "application/x-www-form-urlencoded")
+	}
+	assert.Equal(t, http.StatusTooManyRequests, r.StatusCode, "nobody fills the audit log")
 }
 
 // TestRulesForGroups reads rules, right and wrong ones.

@@ -143,44 +143,49 @@ type identity struct {
 	Verified any    `json:"email_verified"` // some write it as text
 	Name     string `json:"name"`
 	Nick     string `json:"preferred_username"`
+	Session  string `json:"sid"`
 }
 
 func refused(code, format string, args ...any) error {
 	return app.Problem(app.Unauthenticated, code, format, args...)
 }
 
+// Proof is what is kept of a sign-on: the identity token for signing out, and a hash of the
+// provider's own session.
+type Proof struct{ Token, Session string }
+
 // Finish returns the person whom the provider has sent back, with what their groups may do by
-// now, and the identity token for signing out.
-func (s *Service) Finish(ctx context.Context, c Ceremony, answer url.Values) (*store.Person, string, error) {
+// now.
+func (s *Service) Finish(ctx context.Context, c Ceremony, answer url.Values) (*store.Person, Proof, error) {
 	p, err := s.known(ctx)
 	if err != nil {
-		return nil, "", err
+		return nil, Proof{}, err
 	}
 	if c.State == "" || answer.Get("state") != c.State {
-		return nil, "", refused("wrong-state", "This sign-in was not begun here, or it took too long. Start again.")
+		return nil, Proof{}, refused("wrong-state", "This sign-in was not begun here, or it took too long. Start again.")
 	}
 	if why := answer.Get("error"); why != "" {
-		return nil, "", refused("provider-refused", "The sign-on provider refused: %s. Ask whoever runs it.", app.Shorten(why+" "+answer.Get("error_description"), 200))
+		return nil, Proof{}, refused("provider-refused", "The sign-on provider refused: %s. Ask whoever runs it.", app.Shorten(why+" "+answer.Get("error_description"), 200))
 	}
 	ctx, cancel := context.WithTimeout(oidc.ClientContext(ctx, s.http), patience)
 	defer cancel()
 	token, err := s.client(p).Exchange(ctx, answer.Get("code"), oauth2.VerifierOption(c.Verifier))
 	if err != nil {
-		return nil, "", refused("provider-refused", "The sign-on provider did not confirm the sign-in. Start again.")
+		return nil, Proof{}, refused("provider-refused", "The sign-on provider did not confirm the sign-in. Start again.")
 	}
 	raw, _ := token.Extra("id_token").(string)
 	id, err := p.VerifierContext(ctx, &oidc.Config{ClientID: s.config.ClientID}).Verify(ctx, raw)
 	if err != nil || id.Nonce != c.Nonce {
-		return nil, "", refused("bad-identity", "What the sign-on provider says could not be verified. Start again; if it happens again, tell whoever runs the service.")
+		return nil, Proof{}, refused("bad-identity", "What the sign-on provider says could not be verified. Start again; if it happens again, tell whoever runs the service.")
 	}
 	var who identity
 	var all map[string]any
 	if err := errors.Join(id.Claims(&who), id.Claims(&all)); err != nil {
-		return nil, "", refused("bad-identity", "What the sign-on provider says could not be read.")
+		return nil, Proof{}, refused("bad-identity", "What the sign-on provider says could not be read.")
 	}
 	verified := who.Verified == true || who.Verified == "true"
 	if a, err := mail.ParseAddress(who.Email); err != nil || a.Address != who.Email || !verified {
-		return nil, "", refused("no-address", "The sign-on provider gives no confirmed e-mail address for you. Ask whoever runs it.")
+		return nil, Proof{}, refused("no-address", "The sign-on provider gives no confirmed e-mail address for you. Ask whoever runs it.")
 	}
 	name := who.Name
 	if strings.TrimSpace(name) == "" {
@@ -189,12 +194,12 @@ func (s *Service) Finish(ctx context.Context, c Ceremony, answer url.Values) (*s
 	if strings.TrimSpace(name) == "" {
 		name = who.Email
 	}
-	arrives := auth.Arrival{Subject: auth.SecretHash(id.Issuer + "\n" + id.Subject), Name: name, Email: who.Email}
+	arrives := auth.Arrival{Subject: subjectHash(id.Issuer, id.Subject), Name: name, Email: who.Email}
 	if err := s.allow(ctx, &arrives, groupsIn(all[s.config.Claim])); err != nil {
-		return nil, "", err
+		return nil, Proof{}, err
 	}
 	person, err := s.auth.Arrive(ctx, arrives)
-	return person, raw, err
+	return person, Proof{raw, sessionHash(id.Issuer, who.Session)}, err
 }
 
 // groupsIn reads groups as providers write them: a list, or one text.

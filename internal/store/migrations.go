@@ -515,6 +515,11 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0032-subjects", Migrate: statements(
 		`ALTER TABLE people ADD COLUMN IF NOT EXISTS subject CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NULL UNIQUE`,
 	)},
+	{ID: "0033-sealed", Migrate: statements(
+		`ALTER TABLE recovery_codes ADD COLUMN IF NOT EXISTS salt VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''`,
+		`ALTER TABLE totps MODIFY secret VARCHAR(200) CHARACTER SET ascii COLLATE ascii_bin NOT NULL`,
+		`ALTER TABLE sessions ADD COLUMN IF NOT EXISTS signed_on CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NULL, ADD KEY IF NOT EXISTS signed_on (signed_on)`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

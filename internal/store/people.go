@@ -61,4 +61,5 @@ type Session struct {
 	Turn              int
 	StartedAt, SeenAt time.Time
 	Address, Browser  string
+	SignedOn          *string // hash of the provider's session that it was begun by
 }

@@ -174,17 +174,36 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	if p.nonce != "" {
 		nonce = p.nonce
 	}
-	signer, err := jose.NewSigner(jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: p.key, KeyID: "one"}}, nil)
-	if err != nil {
-		http.Error(w, err.Error(), http.StatusInternalServerError)
-		return
-	}
-	now := time.Now()
-	token, err := jwt.Signed(signer).Claims(jwt.Claims{Issuer: p.Issuer, Subject: given.person.Subject, Audience: jwt.Audience{p.ClientID}, Expiry: jwt.NewNumericDate(now.Add(time.Hour)), IssuedAt: jwt.NewNumericDate(now)}).
-		Claims(map[string]any{"nonce": nonce, "name": given.person.Name, "email": given.person.Email, "email_verified": !given.person.Unverified, "groups": given.person.Groups}).Serialize()
+	token, err := p.signed(given.person.Subject, map[string]any{
+		"nonce": nonce, "name": given.person.Name, "email": given.person.Email, "email_verified": !given.person.Unverified, "groups": given.person.Groups, "sid": SessionOf(given.person.Subject),
+	})
 	if err != nil {
 		http.Error(w, err.Error(), http.StatusInternalServerError)
 		return
 	}
 	answer(w, map[string]any{"access_token": rand.Text(), "token_type": "Bearer", "expires_in": 3600, "id_token": token})
+}
+
+// SessionOf names the session of somebody at the provider.
+func SessionOf(subject string) string { return "session of " + subject }
+
+// signed returns a token about somebody, for the client.
+func (p *Provider) signed(subject string, claims map[string]any) (string, error) {
+	signer, err := jose.NewSigner(jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: p.key, KeyID: "one"}}, nil)
+	if err != nil {
+		return "", err
+	}
+	now := time.Now()
+	return jwt.Signed(signer).Claims(jwt.Claims{Issuer: p.Issuer, Subject: subject, Audience: jwt.Audience{p.ClientID}, Expiry: jwt.NewNumericDate(now.Add(time.Hour)), IssuedAt: jwt.NewNumericDate(now)}).
+		Claims(claims).Serialize()
+}
+
+// LogoutToken returns what the provider tells the client when somebody has signed out there
+// (OpenID Connect Back-Channel Logout 1.0, section 2.4). Claims come on top, or in place of it.
+func (p *Provider) LogoutToken(subject string, claims map[string]any) (string, error) {
+	all := map[string]any{"events": map[string]any{"http://schemas.openid.net/event/backchannel-logout": struct{}{}}, "jti": rand.Text()}
+	for k, v := range claims {
+		all[k] = v
+	}
+	return p.signed(subject, all)
 }

@@ -50,6 +50,7 @@ const (
 	confirmedAt    = "confirmed"
 	ceremony       = "ceremony"
 	signedOn       = "signed-on"
+	signedOnBy     = "signed-on-by"
 )
 
 // Begin begins the session of a person who has signed in.
@@ -79,9 +80,11 @@ func Confirmed(ctx context.Context, sessions *scs.SessionManager) error {
 	return nil
 }
 
-// BySignOn notes in a session that it was begun by a sign-on provider, with its identity token.
-func BySignOn(ctx context.Context, sessions *scs.SessionManager, token string) {
+// BySignOn notes in a session that it was begun by a sign-on provider, with its identity token
+// and the hash of the provider's own session.
+func BySignOn(ctx context.Context, sessions *scs.SessionManager, token, theirs string) {
 	sessions.Put(ctx, signedOn, token)
+	sessions.Put(ctx, signedOnBy, theirs)
 }
 
 // SignedOn returns the identity token of a session that was begun by a sign-on provider.
@@ -203,6 +206,9 @@ func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, ex
 	v.Turn, _ = values[SessionTurn].(int)
 	v.Address, _ = values[sessionAddress].(string)
 	v.Browser, _ = values[sessionBrowser].(string)
+	if by, is := values[signedOnBy].(string); is {
+		v.SignedOn = &by
+	}
 	v.StartedAt = v.SeenAt
 	if started, is := values[sessionStarted].(int64); is {
 		v.StartedAt = time.Unix(started, 0).UTC()

@@ -40,6 +40,7 @@ type Passkey struct {
 type RecoveryCode struct {
 	PersonID int64  `gorm:"primaryKey;autoIncrement:false"`
 	Hash     string `gorm:"primaryKey"`
+	Salt     string // which all of a person's share
 }
 
 // Count is how many second factors and recovery codes somebody has.
@@ -76,6 +77,16 @@ func (s Queries) PutTotp(ctx context.Context, person int64, secret string) error
 	return store.Told(s.On(ctx).Exec("INSERT INTO totps (person_id, secret) VALUES (?, ?) ON DUPLICATE KEY UPDATE secret = IF(confirmed_at IS NULL, VALUES(secret), secret)", person, secret).Error)
 }
 
+// Unsealed returns the secrets that are kept as they are, locked until the transaction ends.
+func (s Queries) Unsealed(ctx context.Context) ([]Totp, error) {
+	return store.List[Totp](s.On(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("secret NOT LIKE 'sealed:%'").Order("person_id"))
+}
+
+// ReplaceSecret keeps a secret in another form.
+func (s Queries) ReplaceSecret(ctx context.Context, person int64, secret string) error {
+	return store.Told(s.On(ctx).Exec("UPDATE totps SET secret = ? WHERE person_id = ?", secret, person).Error)
+}
+
 // TookCode notes that a code was taken, the first of which confirms the secret.
 func (s Queries) TookCode(ctx context.Context, person, step int64, at time.Time) error {
 	return store.Told(s.On(ctx).Exec("UPDATE totps SET last_step = ?, confirmed_at = COALESCE(confirmed_at, ?) WHERE person_id = ?", step, at, person).Error)
@@ -108,8 +119,8 @@ func (s Queries) DeletePasskey(ctx context.Context, person, id int64) error {
 	return store.Told(r.Error)
 }
 
-// PutCodes replaces somebody's recovery codes.
-func (s Queries) PutCodes(ctx context.Context, person int64, hashes []string) error {
+// PutCodes replaces somebody's recovery codes, which were hashed with one salt.
+func (s Queries) PutCodes(ctx context.Context, person int64, salt string, hashes []string) error {
 	if err := s.On(ctx).Exec("DELETE FROM recovery_codes WHERE person_id = ?", person).Error; err != nil {
 		return store.Told(err)
 	}
@@ -118,9 +129,16 @@ func (s Queries) PutCodes(ctx context.Context, person int64, hashes []string) er
 	}
 	rows := make([]RecoveryCode, len(hashes))
 	for i, h := range hashes {
-		rows[i] = RecoveryCode{person, h}
+		rows[i] = RecoveryCode{person, h, salt}
 	}
 	return store.Told(s.On(ctx).Create(&rows).Error)
+}
+
+// Salt returns what somebody's recovery codes are hashed with; empty where there are none, or
+// they are of a version that had no salt.
+func (s Queries) Salt(ctx context.Context, person int64) (salt string, err error) {
+	err = s.On(ctx).Raw("SELECT COALESCE(MAX(salt), '') FROM recovery_codes WHERE person_id = ?", person).Scan(&salt).Error
+	return salt, store.Told(err)
 }
 
 // TakeCode uses a recovery code up; false where there is none such.

@@ -1,10 +1,14 @@
-package server
+// Package signing answers the steps of a sign-on by an OpenID Connect provider: people are
+// sent there, come back, sign out again, and the provider tells when they have signed out of
+// it.
+package signing
 
 import (
 	"context"
 	"errors"
 	"log/slog"
 	"net/http"
+	"strconv"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -17,6 +21,9 @@ import (
 	"sparecrate/internal/signon"
 )
 
+// mostLogoutToken bounds what the provider sends, bytes.
+const mostLogoutToken = 64 << 10
+
 // onTheWay is how long somebody may be away at the sign-on provider.
 const onTheWay = 10 * time.Minute
 
@@ -28,10 +35,10 @@ const (
 	wayProblem  = "problem"
 )
 
-// signOn answers the steps of a sign-on by a provider. The cookie of a session is not sent
+// Routes answers the steps of a sign-on by a provider. The cookie of a session is not sent
 // when another site leads here (SameSite=Strict), so what the provider's answer is held
 // against is kept under a cookie of its own, for some minutes.
-func signOn(e *echo.Echo, c *rooms.Rooms, s *signon.Service, sessions, away *scs.SessionManager, log *slog.Logger) {
+func Routes(e *echo.Echo, c *rooms.Rooms, s *signon.Service, sessions, away *scs.SessionManager, log *slog.Logger) {
 	within := echo.WrapMiddleware(away.LoadAndSave)
 	record := func(ctx *echo.Context, entry audit.Entry) error {
 		entry.Address, entry.Request = ctx.RealIP(), ctx.Response().Header().Get(echo.HeaderXRequestID)
@@ -54,7 +61,7 @@ func signOn(e *echo.Echo, c *rooms.Rooms, s *signon.Service, sessions, away *scs
 	e.GET(signon.Callback, func(ctx *echo.Context) error {
 		r := ctx.Request().Context()
 		kept := signon.Ceremony{State: away.PopString(r, wayState), Nonce: away.PopString(r, wayNonce), Verifier: away.PopString(r, wayVerifier)}
-		p, token, err := s.Finish(r, kept, ctx.QueryParams())
+		p, proof, err := s.Finish(r, kept, ctx.QueryParams())
 		entry := audit.Entry{Action: "signed in", Subject: "by sign-on", Outcome: "done", Person: p, Via: "new session"}
 		if err != nil {
 			var told *app.Error
@@ -71,9 +78,38 @@ func signOn(e *echo.Echo, c *rooms.Rooms, s *signon.Service, sessions, away *scs
 			return err
 		}
 		edge.Begin(edge.WithRequest(ctx), sessions, p)
-		edge.BySignOn(r, sessions, token)
+		edge.BySignOn(r, sessions, proof.Token, proof.Session)
 		return ctx.Redirect(http.StatusSeeOther, "/")
 	}, within)
+	// The provider's own call, from its server: it proves itself by the token's signature.
+	e.POST("/oidc/ended", func(ctx *echo.Context) error {
+		ctx.Response().Header().Set("Cache-Control", "no-store")
+		r := ctx.Request().Context()
+		if s.Offered() == "" {
+			return echo.ErrNotFound
+		}
+		ctx.Request().Body = http.MaxBytesReader(ctx.Response(), ctx.Request().Body, mostLogoutToken)
+		p, n, err := s.Ended(r, ctx.FormValue("logout_token"))
+		entry := audit.Entry{Action: "ended sessions", Subject: "by sign-on", Outcome: "done", Person: p, Detail: strconv.FormatInt(n, 10) + " sessions", Via: "provider"}
+		var told *app.Error
+		if errors.As(err, &told) {
+			// Anybody can send something here: few of those are written down.
+			if many := c.Auth.MayTryFrom(r, ctx.RealIP()); many != nil {
+				return many
+			}
+			entry.Outcome, entry.Detail = told.Code, ""
+		}
+		if bad := record(ctx, entry); bad != nil {
+			return bad
+		}
+		if told != nil && told.Kind == app.Invalid { // as section 2.8 of the standard wants it
+			return ctx.JSON(http.StatusBadRequest, map[string]string{"error": "invalid_request", "error_description": told.Message})
+		}
+		if err != nil {
+			return err
+		}
+		return ctx.NoContent(http.StatusOK)
+	})
 	e.GET("/oidc/out", func(ctx *echo.Context) error {
 		r := ctx.Request().Context()
 		token, by := edge.SignedOn(r, sessions)
@@ -90,8 +126,8 @@ func signOn(e *echo.Echo, c *rooms.Rooms, s *signon.Service, sessions, away *scs
 	})
 }
 
-// newAway returns what is kept of those who are away at the provider.
-func newAway(sessions *scs.SessionManager) *scs.SessionManager {
+// NewAway returns what is kept of those who are away at the provider.
+func NewAway(sessions *scs.SessionManager) *scs.SessionManager {
 	away := scs.New()
 	away.Store, away.Lifetime, away.HashTokenInStore = sessions.Store, onTheWay, true
 	away.Cookie = sessions.Cookie
@@ -115,23 +151,8 @@ func comeBack(ctx *echo.Context, away *scs.SessionManager, err error, log *slog.
 
 type awayKey struct{}
 
-// GetWaysIn answers which ways in there are, and what went wrong on one of them.
-func (h *handlers) GetWaysIn(ctx context.Context, _ GetWaysInRequestObject) (GetWaysInResponseObject, error) {
-	out := GetWaysIn200JSONResponse{}
-	if name := h.signon.Offered(); name != "" {
-		path := "/oidc/start"
-		out.SignOn, out.Path = &name, &path
-	}
-	if away, is := ctx.Value(awayKey{}).(*scs.SessionManager); is {
-		if said := away.PopString(ctx, wayProblem); said != "" {
-			out.Problem = &said
-		}
-	}
-	return out, nil
-}
-
-// withAway lets a call see what is kept of who was away.
-func withAway(away *scs.SessionManager) echo.MiddlewareFunc {
+// WithAway lets a call see what is kept of who was away.
+func WithAway(away *scs.SessionManager) echo.MiddlewareFunc {
 	load := echo.WrapMiddleware(away.LoadAndSave)
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		inner := load(func(e *echo.Context) error {
@@ -146,4 +167,13 @@ func withAway(away *scs.SessionManager) echo.MiddlewareFunc {
 			return inner(e)
 		}
 	}
+}
+
+// Problem returns what went wrong for somebody who has just come back, once; empty for nothing.
+func Problem(ctx context.Context) string {
+	away, is := ctx.Value(awayKey{}).(*scs.SessionManager)
+	if !is {
+		return ""
+	}
+	return away.PopString(ctx, wayProblem)
 }
