@@ -55,14 +55,14 @@ PURE := ./font/... ./internal/builder ./internal/css ./internal/classify ./inter
 
 # Under the race detector a test takes two to ten times as long. So make test watches the
 # packages that hold what goroutines share, and the tests of the service in which many do
-# things at once; make race watches all the others too. What is not ours and only computes
+# things at once, through server and store; make race watches all the others too. What is not ours and only computes
 # (packing, hashing, drawing) is built without it.
 RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/... github.com/andybalholm/brotli/...,-gcflags=$(p)=-race=false)
-SHARED := app bucket fetch mail server store work
+SHARED := app bucket fetch mail work
 TOGETHER := Storm|ManyAtOnce|ContainersAreMadeAhead|WhatIsWatchedIsToldOfEverywhere|StopFinishesWhatItHolds|ADelivery|TwoPeopleEditTheSame
 
 # The packages whose tests start a database or a browser, those that take longest first;
-# DATABASE are others, which make test runs with the race detector.
+# DATABASE are others.
 DATABASE := internal/store internal/work internal/server
 SLOW := internal/service internal/cli internal/browsertest internal/inspect/browse internal/demo internal/mariadb
 

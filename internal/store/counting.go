@@ -2,10 +2,14 @@ package store
 
 import (
 	"context"
+	"errors"
 	"sync/atomic"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"gorm.io/gorm/logger"
+
+	"sparecrate/internal/store/nodes"
 )
 
 type countingKey struct{}
@@ -16,10 +20,18 @@ func CountStatements(ctx context.Context) (context.Context, *atomic.Int64) {
 	return context.WithValue(ctx, countingKey{}, n), n
 }
 
-// counter is GORM's logger; it writes nothing and counts statements.
-type counter struct{ logger.Interface }
+// counter is GORM's logger; it writes nothing, counts statements, and tells when a node of a
+// cluster does not serve any more.
+type counter struct {
+	logger.Interface
+	gone func()
+}
 
-func (counter) Trace(ctx context.Context, _ time.Time, _ func() (string, int64), _ error) {
+func (c counter) Trace(ctx context.Context, _ time.Time, _ func() (string, int64), err error) {
+	var told *mysql.MySQLError
+	if errors.As(err, &told) && told.Number == nodes.NotPrepared {
+		c.gone()
+	}
 	if n, ok := ctx.Value(countingKey{}).(*atomic.Int64); ok {
 		n.Add(1)
 	}

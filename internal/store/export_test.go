@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"time"
 )
 
 // MigrateTo brings an empty database to the state after the migration last. If it is
@@ -38,4 +39,16 @@ func MigrateTo(ctx context.Context, dsn, last string, interrupted bool) (err err
 		}
 	}
 	return nil
+}
+
+// OwnFor has updates of the tables owned for a shorter time than usual, until the end of a test.
+func OwnFor(d time.Duration) (restore func()) {
+	owned, renew := ownedFor, renewEvery
+	ownedFor, renewEvery = d, d/5
+	return func() { ownedFor, renewEvery = owned, renew }
+}
+
+// Owning runs do as a process does that updates the tables.
+func (s *Store) Owning(ctx context.Context, do func(ctx context.Context) error) error {
+	return s.owning(ctx, do)
 }

@@ -1,14 +1,12 @@
 package store
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"regexp"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
@@ -20,38 +18,49 @@ import (
 // version wrote it, it is another program's, or parts of it are missing.
 var ErrSchema = errors.New("the database does not fit this version of Spare Crate")
 
-// lockPatience is how long a process waits for another one that updates the tables.
-const lockPatience = 10 * time.Minute
-
-// migrate brings the tables up to date. A lock of the database makes processes
-// that start together wait for one another.
+// migrate brings the tables up to date. Processes that start together take turns; where
+// nothing is to be done, nobody waits.
 func (s *Store) migrate(ctx context.Context) error {
-	return s.On(ctx).Connection(func(conn *gorm.DB) error {
-		db := conn.Session(&gorm.Session{NewDB: true})
-		const lock = "CONCAT(DATABASE(), '.sparecrate.migrate')"
-		var got int
-		if err := db.Raw("SELECT COALESCE(GET_LOCK("+lock+", ?), 0)", int(lockPatience.Seconds())).Scan(&got).Error; err != nil || got != 1 {
-			return fmt.Errorf("wait for another process to update the tables: %w", cmp.Or(err, errors.New("it takes too long")))
-		}
-		defer db.Exec("SELECT RELEASE_LOCK(" + lock + ")")
-		applied, err := appliedMigrations(db)
-		if err != nil {
-			return err
-		}
-		if err := gormigrate.New(db, gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
-			return fmt.Errorf("update the tables: %w", err)
-		}
-		if err := complete(db); err != nil {
-			return err
-		}
-		if len(applied) == len(migrations) {
+	if done, begun, err := s.migrated(ctx); done || err != nil && !begun {
+		return err
+	}
+	return s.owning(ctx, func(ctx context.Context) error {
+		return s.On(ctx).Connection(func(conn *gorm.DB) error {
+			db := conn.Session(&gorm.Session{NewDB: true})
+			applied, err := appliedMigrations(db)
+			if err != nil {
+				return err
+			}
+			if err := gormigrate.New(db, gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
+				return fmt.Errorf("update the tables: %w", err)
+			}
+			if err := complete(db); err != nil || len(applied) == len(migrations) {
+				return err
+			}
+			if err := db.Exec("REPLACE INTO written_by (id, version, at) VALUES (1, ?, NOW(6))", version.String()).Error; err != nil {
+				return fmt.Errorf("note which version updated the tables: %w", err)
+			}
 			return nil
-		}
-		if err := db.Exec("REPLACE INTO written_by (id, version, at) VALUES (1, ?, NOW(6))", version.String()).Error; err != nil {
-			return fmt.Errorf("note which version updated the tables: %w", err)
-		}
-		return nil
+		})
 	})
+}
+
+// migrated reports whether the tables are as this version wants them. The error refuses a
+// database that it cannot bring there, unless an update has begun: then another process may
+// be half-way.
+func (s *Store) migrated(ctx context.Context) (done, begun bool, err error) {
+	db := s.On(ctx)
+	tables, err := columnsByTable(db)
+	if err != nil {
+		return false, false, err
+	}
+	begun = tables[ownerTable] != nil
+	applied, err := appliedMigrations(db)
+	if err == nil && len(applied) == len(migrations) {
+		err = complete(db)
+		done = err == nil
+	}
+	return done, begun, err
 }
 
 // appliedMigrations returns the migrations that a database has. It is an error when
@@ -61,6 +70,7 @@ func appliedMigrations(db *gorm.DB) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
+	delete(tables, ownerTable)
 	if len(tables) == 0 {
 		return nil, nil
 	}

