@@ -1,6 +1,7 @@
 // Package bucket keeps files under the SHA-256 of their bytes: fonts,
 // documents, derived formats and packs. It stands on gocloud.dev/blob, so a
-// bucket is a folder, or memory in tests.
+// bucket is a folder, one of a server that speaks S3, or memory in tests; nobody outside of this
+// package needs to know which.
 //
 // A file is either whole or absent: bytes are gathered and hashed in a temporary
 // file first, then put under their name in one step and, in a folder, forced to
@@ -62,6 +63,7 @@ func (e *Broken) Unwrap() error { return e.err }
 type Bucket struct {
 	blobs   *blob.Bucket
 	folder  string // empty where the bucket is no folder
+	remote  string // its name on a server; empty where it is none
 	staging string // where this process gathers files; empty for the system's temporary folder
 	lock    *os.File
 	// OnBroken is called when a file turns out to be damaged or missing, OnHealed when
@@ -88,7 +90,7 @@ func Open(folder string) (*Bucket, error) {
 		return nil, fmt.Errorf("open the bucket: %w", err)
 	}
 	b := &Bucket{blobs: blobs, folder: folder}
-	if err := b.openStaging(); err != nil {
+	if err := b.openStaging(filepath.Join(folder, staging)); err != nil {
 		return nil, err
 	}
 	return b, nil
@@ -96,8 +98,7 @@ func Open(folder string) (*Bucket, error) {
 
 // openStaging makes a folder for the files that this process gathers, and removes
 // those of processes that died. Each process holds a lock on its own.
-func (b *Bucket) openStaging() error {
-	all := filepath.Join(b.folder, staging)
+func (b *Bucket) openStaging(all string) error {
 	if err := os.MkdirAll(all, 0o700); err != nil {
 		return fmt.Errorf("open the bucket: %w", err)
 	}
@@ -189,6 +190,9 @@ func (b *Bucket) Free() (int64, bool) {
 // Ready reports whether files can be written: it writes one. The error wraps
 // ErrUnavailable and says why.
 func (b *Bucket) Ready() error {
+	if b.remote != "" {
+		return b.remoteReady()
+	}
 	if b.folder == "" {
 		return nil
 	}
@@ -231,12 +235,13 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 	if err != nil {
 		return err
 	}
-	if sound {
-		if b.folder != "" {
-			now := time.Now()
-			_ = os.Chtimes(b.path(s.Hash), now, now)
-		}
+	if sound && b.folder != "" {
+		now := time.Now()
+		_ = os.Chtimes(b.path(s.Hash), now, now)
 		return nil
+	}
+	if sound {
+		return b.upload(ctx, s) // which makes it new
 	}
 	if b.OnHealed != nil {
 		defer b.OnHealed(s.Hash)
@@ -244,21 +249,7 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 	if b.folder != "" {
 		return b.moveIn(s)
 	}
-	if _, err := s.file.Seek(0, io.SeekStart); err != nil {
-		return err
-	}
-	w, err := b.blobs.NewWriter(ctx, key(s.Hash), &blob.WriterOptions{ContentType: "application/octet-stream"})
-	if err != nil {
-		return fmt.Errorf("write to the bucket: %w", err)
-	}
-	if _, err := io.Copy(w, s.file); err != nil {
-		_ = w.Close()
-		return fmt.Errorf("write to the bucket: %w", err)
-	}
-	if err := w.Close(); err != nil {
-		return fmt.Errorf("write to the bucket: %w", err)
-	}
-	return nil
+	return b.upload(ctx, s)
 }
 
 // moveIn gives a staged file its name in the folder: it is forced to disk before,
@@ -332,7 +323,7 @@ func (b *Bucket) open(ctx context.Context, h Hash) (*checked, error) {
 		return nil, ErrMissing
 	}
 	if err != nil {
-		return nil, err
+		return nil, b.silent(err)
 	}
 	return &checked{ReadCloser: reader, hash: h, left: reader.Size(), sum: sha256.New(), broken: func() error { return ErrDamaged }}, nil
 }
@@ -436,15 +427,15 @@ func (b *Bucket) Sweep(ctx context.Context, before time.Time, named func(context
 	for list := b.blobs.List(nil); ; {
 		o, err := list.Next(ctx)
 		if errors.Is(err, io.EOF) {
-			return removed, flush()
+			return removed, errors.Join(flush(), b.dropParts(ctx, time.Now().Add(-partsLife)))
 		}
 		if err != nil {
-			return removed, err
+			return removed, b.silent(err)
 		}
-		h := Hash(path.Base(o.Key))
-		if len(h) != 2*sha256.Size || o.Key != key(h) || !o.ModTime.Before(before) {
+		if !ours(o.Key) || !o.ModTime.Before(before) {
 			continue
 		}
+		h := Hash(path.Base(o.Key))
 		if batch = append(batch, h); len(batch) == sweepBatch {
 			if err := flush(); err != nil {
 				return removed, err
@@ -453,13 +444,19 @@ func (b *Bucket) Sweep(ctx context.Context, before time.Time, named func(context
 	}
 }
 
+// ours reports whether a key is one of a file by its hash.
+func ours(k string) bool {
+	h := Hash(path.Base(k))
+	return len(h) == 2*sha256.Size && k == key(h)
+}
+
 // sweepBatch is how many files Sweep asks about at once.
 const sweepBatch = 500
 
 // Drop takes a file away; one that is not there is no error.
 func (b *Bucket) Drop(ctx context.Context, h Hash) error {
 	if err := b.blobs.Delete(ctx, key(h)); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
-		return fmt.Errorf("take a file out of the bucket: %w", err)
+		return b.silent(fmt.Errorf("take a file out of the bucket: %w", err))
 	}
 	return nil
 }

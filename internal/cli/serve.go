@@ -42,6 +42,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.BoolFlag{Name: "json", Usage: "print URL and sign-in as one line of JSON"},
 		&cli.StringFlag{Name: "listen", Usage: "listen on `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
+		&cli.StringFlag{Name: "bucket", Usage: "where fonts and documents lie: a folder, or `s3://NAME` with ?endpoint=URL&region=NAME; without it, the folder files in --data", Sources: cli.EnvVars("SPARECRATE_BUCKET")},
 		databaseFlag, databaseFileFlag,
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that terminates HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
 		&cli.StringSliceFlag{Name: "trusted-proxies", Usage: "`NETWORKS` of proxies in front of the service, like 10.0.0.0/8, whose X-Forwarded-For says where people come from", Sources: cli.EnvVars("SPARECRATE_TRUSTED_PROXIES")},
@@ -123,7 +124,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 		post.Password = strings.TrimRight(string(b), "\r\n")
 	}
 	return service.Options{
-		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
+		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Bucket: c.String("bucket"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
 		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), KeyFile: c.String("key-file"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
 		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil

@@ -96,7 +96,7 @@ func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 	if err != nil {
 		return err
 	}
-	g, ctx := errgroup.WithContext(ctx)
+	g, making := errgroup.WithContext(ctx) // which ends before the files are read
 	g.SetLimit(runtime.NumCPU())
 	// The largest first, so that no core waits for another at the end.
 	order := make([]*packedFace, len(p.faces))
@@ -105,7 +105,7 @@ func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 	}
 	slices.SortStableFunc(order, func(a, b *packedFace) int { return cmp.Compare(b.cur.File.Bytes, a.cur.File.Bytes) })
 	for _, f := range order {
-		g.Go(func() error { return c.fillFace(ctx, p, f, known, made) })
+		g.Go(func() error { return c.fillFace(making, ctx, p, f, known, made) })
 	}
 	return g.Wait()
 }
@@ -129,19 +129,19 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 	return out, err
 }
 
-// fillFace gives the files of one face.
-func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
+// fillFace gives the files of one face, which are read in a context that lasts longer.
+func (c *Packaging) fillFace(ctx, reading context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
 		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Choose another builder, or exclude the face.", f.used.Family.Name, f.face.Style, strings.TrimSuffix(f.trouble.Error(), "."))
 	}
 	whole := f.whole()
 	var err error
-	if one.Files, err = c.packFiles(ctx, f, f.sources()[0], whole, known, made); err != nil {
+	if one.Files, err = c.packFiles(ctx, reading, f, f.sources()[0], whole, known, made); err != nil {
 		return err
 	}
 	if len(f.parts) > 0 {
-		if err := c.fillParts(ctx, f, one, known, made); err != nil {
+		if err := c.fillParts(ctx, reading, f, one, known, made); err != nil {
 			return err
 		}
 	}
@@ -203,7 +203,7 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 	for _, part := range parts {
 		recipe := *f.recipe.Made()
 		recipe.Part = part.Name
-		files, err := c.packFiles(ctx, f, f.cur, &recipe, known, made)
+		files, err := c.packFiles(ctx, reading, f, f.cur, &recipe, known, made)
 		if err != nil {
 			return err
 		}
@@ -213,10 +213,10 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 }
 
 // fillParts gives the files of a face that is there in parts.
-func (c *Packaging) fillParts(ctx context.Context, f *packedFace, one *pack.Face, known map[string]store.Derived, made maker) error {
+func (c *Packaging) fillParts(ctx, reading context.Context, f *packedFace, one *pack.Face, known map[string]store.Derived, made maker) error {
 	for i := range f.parts {
 		part := &f.parts[i]
-		files, err := c.packFiles(ctx, f, &part.link, f.whole(), known, made)
+		files, err := c.packFiles(ctx, reading, f, &part.link, f.whole(), known, made)
 		if err != nil {
 			return err
 		}
@@ -287,12 +287,12 @@ func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, re
 
 // packFiles returns a face in each format that is sent, made from a file by a recipe,
 // nil for none.
-func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.FaceFile, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
+func (c *Packaging) packFiles(ctx, reading context.Context, f *packedFace, from *store.FaceFile, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
 	var out []pack.File
 	for _, to := range f.formats {
 		recipe := f.recipeFor(to, base)
 		if recipe.Plain() && conversion.AsItCame(&from.File, to) {
-			out = append(out, c.fileOf(ctx, to, from.File.SHA256, from.File.Bytes, true))
+			out = append(out, c.fileOf(reading, to, from.File.SHA256, from.File.Bytes, true))
 			continue
 		}
 		var best *store.Derived
@@ -318,7 +318,7 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 			out = append(out, pack.File{Format: to, Pending: true})
 			continue
 		}
-		file := c.fileOf(ctx, to, best.Hash, best.Bytes, best.Told == store.ToldSupplied)
+		file := c.fileOf(reading, to, best.Hash, best.Bytes, best.Told == store.ToldSupplied)
 		if f.retyped(to, base) {
 			file.Changed = fmt.Sprintf("its outlines become TrueType ones, because %s holds no others", strings.ToUpper(string(to)))
 		}

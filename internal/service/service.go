@@ -4,6 +4,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -44,6 +45,7 @@ type Options struct {
 	Secure          bool           // cookies only over HTTPS
 	Proxies         []netip.Prefix // of proxies in front of the service
 	TLSCert, TLSKey string         // files to answer by HTTPS with; both or none
+	Bucket          string         // where files lie: a folder or s3://NAME; empty for a folder among the data
 	KeyFile         string         // with the key for secrets; empty for the one among the data
 	Private         bool           // addresses that people give may lead into private networks
 	Mail            mail.Config
@@ -147,7 +149,7 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, records.Close()) }()
-	files, err := bucket.Open(filepath.Join(o.Data, "files"))
+	files, err := bucket.OpenURL(ctx, cmp.Or(o.Bucket, filepath.Join(o.Data, "files")), filepath.Join(o.Data, "staging"))
 	if err != nil {
 		return err
 	}
