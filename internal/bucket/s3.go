@@ -40,9 +40,22 @@ func OpenURL(ctx context.Context, address, staging string) (*Bucket, error) {
 	if !strings.Contains(address, "://") {
 		return Open(address)
 	}
+	blobs, name, err := openS3(ctx, address)
+	if err != nil {
+		return nil, err
+	}
+	b := &Bucket{blobs: blobs, remote: name}
+	if err := b.openStaging(staging); err != nil {
+		return nil, errors.Join(err, blobs.Close())
+	}
+	return b, nil
+}
+
+// openS3 opens a bucket of a server, and returns its name.
+func openS3(ctx context.Context, address string) (*blob.Bucket, string, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != s3blob.Scheme || u.Host == "" || u.Path != "" && u.Path != "/" || u.User != nil {
-		return nil, fmt.Errorf("a bucket is a folder, or looks like s3://fonts?endpoint=https://storage.example:9000&region=eu-1, not %q", address)
+		return nil, "", fmt.Errorf("a bucket is a folder, or looks like s3://fonts?endpoint=https://storage.example:9000&region=eu-1, not %q", address)
 	}
 	q := u.Query()
 	if q.Get("endpoint") != "" && q.Get("use_path_style") == "" && q.Get("hostname_immutable") == "" {
@@ -57,13 +70,9 @@ func OpenURL(ctx context.Context, address, staging string) (*Bucket, error) {
 	u.RawQuery = q.Encode()
 	blobs, err := new(s3blob.URLOpener).OpenBucketURL(ctx, u)
 	if err != nil {
-		return nil, fmt.Errorf("open the bucket %s: %w", u.Host, err)
+		return nil, "", fmt.Errorf("open the bucket %s: %w", u.Host, err)
 	}
-	b := &Bucket{blobs: blobs, remote: u.Host}
-	if err := b.openStaging(staging); err != nil {
-		return nil, errors.Join(err, blobs.Close())
-	}
-	return b, nil
+	return blobs, u.Host, nil
 }
 
 // Where says where the files lie, for people.

@@ -50,6 +50,27 @@ func databaseOf(c *cli.Command) (string, error) {
 	return dsn, nil
 }
 
+func dataFlag() cli.Flag {
+	return &cli.StringFlag{Name: "data", Usage: "the service's data `FOLDER`", Value: dataFolder("sparecrate"), Sources: cli.EnvVars("SPARECRATE_DATA")}
+}
+
+// beside returns where the records and files of a service are, for commands that work on
+// them whether or not it runs.
+func beside(c *cli.Command) (service.Options, error) {
+	dsn, err := databaseOf(c)
+	if err != nil {
+		return service.Options{}, err
+	}
+	o := service.Options{Data: c.String("data"), Database: dsn, Bucket: c.String("bucket"), KeyFile: c.String("key-file"), Log: quietLog()}
+	if _, err := os.Stat(o.Data); dsn == "" && errors.Is(err, os.ErrNotExist) {
+		return o, fmt.Errorf("there is no data folder %s; name the service's with --data", o.Data)
+	}
+	return o, nil
+}
+
+// quietLog is where commands write that run what a service logs of.
+func quietLog() *slog.Logger { return slog.New(slog.DiscardHandler) }
+
 func adminCommand() *cli.Command {
 	return &cli.Command{
 		Name:        "admin",
@@ -61,22 +82,16 @@ func adminCommand() *cli.Command {
 			ArgsUsage: "[EMAIL]",
 			Description: terminal.Example("Works on the data folder itself, with or without a running service, for whoever may\nread that folder. The admin's account is opened if it was closed; all of its sessions,\ntokens and calendar links end. EMAIL is needed when there are several admins.",
 				"sparecrate admin reset ines@lanternjaw.example"),
-			Flags: []cli.Flag{
-				terminal.JSONFlag, databaseFlag, databaseFileFlag,
-				&cli.StringFlag{Name: "data", Usage: "the service's data `FOLDER`", Value: dataFolder("sparecrate"), Sources: cli.EnvVars("SPARECRATE_DATA")},
-			},
+			Flags: []cli.Flag{terminal.JSONFlag, databaseFlag, databaseFileFlag, dataFlag()},
 			Action: func(ctx context.Context, c *cli.Command) error {
 				if c.Args().Len() > 1 {
 					return terminal.Misused("`%s` takes one e-mail address", c.FullName())
 				}
-				dsn, err := databaseOf(c)
+				o, err := beside(c)
 				if err != nil {
 					return err
 				}
-				if _, err := os.Stat(c.String("data")); dsn == "" && errors.Is(err, os.ErrNotExist) {
-					return fmt.Errorf("there is no data folder %s; name the service's with --data", c.String("data"))
-				}
-				email, password, err := service.ResetAdmin(ctx, service.Options{Data: c.String("data"), Database: dsn, Log: slog.New(slog.DiscardHandler)}, c.Args().First())
+				email, password, err := service.ResetAdmin(ctx, o, c.Args().First())
 				if err != nil {
 					return err
 				}

@@ -7,7 +7,6 @@ import (
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/mariadb"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
@@ -16,21 +15,11 @@ import (
 // read the data folder of o, whether or not a service runs on it. With no e-mail
 // address it is for the only admin.
 func ResetAdmin(ctx context.Context, o Options, email string) (address, password string, err error) {
-	dsn := o.Database
-	if dsn == "" {
-		db, err := mariadb.Open(ctx, DatabaseFolder(o.Data), o.Log)
-		switch {
-		case err == nil:
-			defer func() { _ = db.Close() }()
-			dsn = db.DSN("")
-		case errors.Is(err, mariadb.ErrInUse):
-			if dsn, err = mariadb.Running(ctx, DatabaseFolder(o.Data)); err != nil {
-				return "", "", err
-			}
-		default:
-			return "", "", err
-		}
+	dsn, end, err := database(ctx, o)
+	if err != nil {
+		return "", "", err
 	}
+	defer func() { err = errors.Join(err, end()) }()
 	records, err := store.Open(ctx, dsn)
 	if err != nil {
 		return "", "", err

@@ -4,7 +4,6 @@
 package service
 
 import (
-	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -22,7 +21,6 @@ import (
 
 	"sparecrate/console"
 	"sparecrate/internal/app"
-	"sparecrate/internal/bucket"
 	"sparecrate/internal/certificate"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/mariadb"
@@ -149,13 +147,13 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, records.Close()) }()
-	files, err := bucket.OpenURL(ctx, cmp.Or(o.Bucket, filepath.Join(o.Data, "files")), filepath.Join(o.Data, "staging"))
+	kept, err := files(ctx, o)
 	if err != nil {
 		return err
 	}
-	defer func() { err = errors.Join(err, files.Close()) }()
+	defer func() { err = errors.Join(err, kept.Close()) }()
 	if o.OwnTemp {
-		if err := os.Setenv("TMPDIR", files.TempFolder()); err != nil {
+		if err := os.Setenv("TMPDIR", kept.TempFolder()); err != nil {
 			return err
 		}
 	}
@@ -167,7 +165,7 @@ func Run(ctx context.Context, o Options) (err error) {
 	if limits.Address == "" {
 		limits.Address = scheme + l.Addr().String()
 	}
-	c := rooms.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
+	c := rooms.New(records, kept, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
 	password, err := c.Auth.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
 	if err != nil {
 		return err

@@ -3,10 +3,9 @@ package store
 import (
 	"context"
 	"database/sql"
-	"fmt"
-	"strings"
 	"time"
 
+	"sparecrate/internal/store/schema"
 	"sparecrate/internal/store/scope"
 )
 
@@ -49,23 +48,10 @@ func (s *Store) clientByName(ctx context.Context, a *Activity) error {
 	return nil
 }
 
-// changeSlots is over how many rows changes are counted, so that transactions rarely
-// wait for one another.
-const changeSlots = 32
-
-// slots are the rows that changes are counted in, for a migration.
-func slots() string {
-	rows := make([]string, changeSlots)
-	for i := range rows {
-		rows[i] = fmt.Sprintf("(%d, 0)", i)
-	}
-	return strings.Join(rows, ", ")
-}
-
 // Changed notes that something of what people see changed. It counts when the
 // transaction ends, so whoever sees the count sees the change.
 func (s *Store) Changed(ctx context.Context) error {
-	return Told(s.On(ctx).Exec("UPDATE change_slots SET n = n + 1 WHERE slot = CONNECTION_ID() MOD ?", changeSlots).Error)
+	return Told(s.On(ctx).Exec("UPDATE change_slots SET n = n + 1 WHERE slot = CONNECTION_ID() MOD ?", schema.ChangeSlots).Error)
 }
 
 // Stamp is the same as long as nothing changes that people see, jobs included.

@@ -24,6 +24,7 @@ import (
 	"gorm.io/gorm/logger"
 
 	"sparecrate/internal/store/nodes"
+	"sparecrate/internal/store/schema"
 	"sparecrate/internal/store/scope"
 )
 
@@ -46,6 +47,25 @@ type Store struct{ db *gorm.DB }
 // Open connects to a database and brings its tables up to date. The name of a cluster has
 // several hosts, tcp(HOST:PORT,HOST:PORT); the first that answers serves.
 func Open(ctx context.Context, dsn string) (*Store, error) {
+	all, err := nodesFor(dsn)
+	if err != nil {
+		return nil, err
+	}
+	clustered, err := migrateBy(ctx, all)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range all {
+		c.ReadTimeout, c.WriteTimeout = answerPatience, answerPatience
+		if clustered {
+			c.Params["wsrep_sync_wait"] = "1" // what was written on one node is read on any
+		}
+	}
+	return connect(ctx, all)
+}
+
+// nodesFor returns how the nodes of a database are connected to.
+func nodesFor(dsn string) ([]*driver.Config, error) {
 	all, err := nodes.Of(dsn)
 	if err != nil {
 		return nil, err
@@ -64,18 +84,28 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		c.Params["innodb_lock_wait_timeout"] = strconv.Itoa(lockWait)
 		c.Timeout = connectPatience
 	}
-	clustered, err := migrateBy(ctx, all)
+	return all, nil
+}
+
+// OpenEmpty makes the tables as they were after some migrations in a database that holds nothing,
+// for a restore. Restored ends that; until then Open refuses the database.
+func OpenEmpty(ctx context.Context, dsn string, applied []string) (*Store, error) {
+	all, err := nodesFor(dsn)
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range all {
-		c.ReadTimeout, c.WriteTimeout = answerPatience, answerPatience
-		if clustered {
-			c.Params["wsrep_sync_wait"] = "1" // what was written on one node is read on any
-		}
+	s, err := connect(ctx, all)
+	if err != nil {
+		return nil, err
 	}
-	return connect(ctx, all)
+	if err := schema.Begin(ctx, s.On(ctx), applied); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
 }
+
+// Restored ends what OpenEmpty began.
+func (s *Store) Restored(ctx context.Context) error { return schema.End(ctx, s.On(ctx)) }
 
 // migrateBy brings the tables up to date over a connection of its own, on which a
 // statement may take as long as it needs, and says whether the database is a cluster.
@@ -88,7 +118,7 @@ func migrateBy(ctx context.Context, all []*driver.Config) (clustered bool, err e
 	if err := s.On(ctx).Raw("SELECT @@GLOBAL.wsrep_on").Scan(&clustered).Error; err != nil {
 		clustered = false // a server that is built without
 	}
-	return clustered, s.migrate(ctx)
+	return clustered, schema.Update(ctx, s.On(ctx))
 }
 
 func connect(ctx context.Context, all []*driver.Config) (*Store, error) {

@@ -3,12 +3,17 @@ package store_test
 import (
 	"context"
 	"database/sql"
+	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"sync/atomic"
+	"syscall"
 	"testing"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -48,13 +53,46 @@ func TestProcessesStartTogether(t *testing.T) {
 	require.NoError(t, open(t, dsn).AddClient(t.Context(), &store.Client{Name: "Holmvik Ferries"}))
 }
 
-// TestInterruptedMigrationIsFinished runs each statement of the migrations as often as
-// crashes would have it.
-func TestInterruptedMigrationIsFinished(t *testing.T) {
-	dsn := mariadbtest.New(t)
-	require.NoError(t, store.MigrateTo(t.Context(), dsn, "", true))
-	s := open(t, dsn)
-	require.NoError(t, s.AddActivity(t.Context(), &store.Activity{At: time.Now(), Person: "Ines", Action: "began"}))
+// TestReadinessTellsTheTruth asks a database that is read-only, frozen and gone.
+func TestReadinessTellsTheTruth(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	require.NoError(t, s.Ready(t.Context()))
+
+	pid := mariadbtest.PID()
+	require.NoError(t, syscall.Kill(pid, syscall.SIGSTOP))
+	require.Eventually(t, func() bool { // a signal takes a moment to reach all threads
+		tasks, err := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/stat", pid))
+		for _, task := range tasks {
+			if stat, err := os.ReadFile(task); err == nil && !strings.Contains(string(stat), ") T ") {
+				return false
+			}
+		}
+		return err == nil && len(tasks) > 0
+	}, 5*time.Second, time.Millisecond)
+	ctx, cancel := context.WithTimeout(t.Context(), 300*time.Millisecond)
+	err := s.Ready(ctx)
+	cancel()
+	require.NoError(t, syscall.Kill(pid, syscall.SIGCONT))
+	require.ErrorContains(t, err, "does not answer")
+	assert.True(t, store.IsUnavailable(err))
+	require.NoError(t, s.Ready(t.Context()))
+
+	require.NoError(t, s.Close())
+	assert.Error(t, s.Ready(t.Context()))
+}
+
+// TestErrorsAreToldApart holds errors of the server against those of statements.
+func TestErrorsAreToldApart(t *testing.T) {
+	for number, want := range map[uint16]bool{1047: true, 1290: true, 1040: true, 1053: true, 1062: false, 1064: false, 1146: false} {
+		assert.Equal(t, want, store.IsUnavailable(&mysql.MySQLError{Number: number}), number)
+	}
+	_, err := store.Open(t.Context(), "x:y@unix("+filepath.Join(t.TempDir(), "none")+")/z")
+	assert.True(t, store.IsUnavailable(err), "%v", err)
+	_, err = store.Open(t.Context(), "x:y@tcp(127.0.0.1:1)/z")
+	assert.True(t, store.IsUnavailable(err), "%v", err)
+	assert.True(t, store.IsFull(&os.PathError{Err: syscall.ENOSPC}))
+	assert.True(t, store.IsFull(&mysql.MySQLError{Number: 1114}))
+	assert.False(t, store.IsFull(&os.PathError{Err: syscall.ENOENT}))
 }
 
 // TestDeadlockIsTriedAgain makes two transactions wait for each other: the one

@@ -1,4 +1,4 @@
-package store_test
+package schema_test
 
 import (
 	"context"
@@ -20,12 +20,13 @@ import (
 
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/schema"
 )
 
 // TestOneProcessUpdatesTheTables has many want to update the tables at once: one after the other
 // does. One that died is followed; one whose row another has taken stops.
 func TestOneProcessUpdatesTheTables(t *testing.T) {
-	defer store.OwnFor(2 * time.Second)()
+	defer schema.OwnFor(2 * time.Second)()
 	dsn := mariadbtest.New(t)
 	s := open(t, dsn)
 	db, err := sql.Open("mysql", dsn)
@@ -35,7 +36,7 @@ func TestOneProcessUpdatesTheTables(t *testing.T) {
 	var all sync.WaitGroup
 	for range 6 {
 		all.Go(func() {
-			assert.NoError(t, s.Owning(t.Context(), func(context.Context) error {
+			assert.NoError(t, schema.Owning(t.Context(), s.On(t.Context()), func(context.Context) error {
 				most.Store(max(most.Load(), inside.Add(1)))
 				time.Sleep(20 * time.Millisecond)
 				inside.Add(-1)
@@ -51,10 +52,10 @@ func TestOneProcessUpdatesTheTables(t *testing.T) {
 	_, err = db.ExecContext(t.Context(), "UPDATE migration_owner SET holder = 'one that died', until = NOW(6) + INTERVAL 1 SECOND")
 	require.NoError(t, err)
 	start := time.Now()
-	require.NoError(t, s.Owning(t.Context(), func(context.Context) error { return nil }))
+	require.NoError(t, schema.Owning(t.Context(), s.On(t.Context()), func(context.Context) error { return nil }))
 	assert.Greater(t, time.Since(start), 500*time.Millisecond, "it was waited for")
 
-	err = s.Owning(t.Context(), func(ctx context.Context) error {
+	err = schema.Owning(t.Context(), s.On(t.Context()), func(ctx context.Context) error {
 		_, err := db.ExecContext(ctx, "UPDATE migration_owner SET holder = 'another'")
 		require.NoError(t, err)
 		<-ctx.Done()
@@ -64,8 +65,8 @@ func TestOneProcessUpdatesTheTables(t *testing.T) {
 	failed := errors.New("what was done failed")
 	_, err = db.ExecContext(t.Context(), "UPDATE migration_owner SET holder = ''")
 	require.NoError(t, err)
-	require.ErrorIs(t, s.Owning(t.Context(), func(context.Context) error { return failed }), failed)
-	require.NoError(t, s.Owning(t.Context(), func(context.Context) error { return nil }), "it is free again at once")
+	require.ErrorIs(t, schema.Owning(t.Context(), s.On(t.Context()), func(context.Context) error { return failed }), failed)
+	require.NoError(t, schema.Owning(t.Context(), s.On(t.Context()), func(context.Context) error { return nil }), "it is free again at once")
 }
 
 // TestTablesForACluster looks for what a cluster of several nodes does not take: tables without
@@ -81,7 +82,7 @@ func TestTablesForACluster(t *testing.T) {
 		LEFT JOIN information_schema.table_constraints c ON c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.constraint_type = 'PRIMARY KEY'
 		WHERE t.table_schema = DATABASE() AND t.table_type = 'BASE TABLE' AND (c.table_name IS NULL OR t.engine <> 'InnoDB')`).Scan(&without))
 	assert.Empty(t, without.String, "tables without a primary key, or not kept by InnoDB")
-	require.NoError(t, filepath.WalkDir("../..", func(path string, d os.DirEntry, err error) error {
+	require.NoError(t, filepath.WalkDir("../../..", func(path string, d os.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}

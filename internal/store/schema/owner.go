@@ -1,4 +1,4 @@
-package store
+package schema
 
 import (
 	"context"
@@ -6,6 +6,8 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"gorm.io/gorm"
 
 	"sparecrate/internal/store/nodes"
 )
@@ -31,18 +33,18 @@ var errLost = errors.New("the database did not answer for too long while its tab
 // would do on one server and is local to a node in a cluster, so the owner is a row: whoever
 // changes it first has it, on whichever node. One that died is followed by another when its
 // time has run out.
-func (s *Store) owning(ctx context.Context, do func(ctx context.Context) error) error {
+func owning(ctx context.Context, db *gorm.DB, do func(ctx context.Context) error) error {
 	me := rand.Text()
 	for _, statement := range []string{
 		"CREATE TABLE IF NOT EXISTS " + ownerTable + " (id INT PRIMARY KEY, holder VARCHAR(40) NOT NULL, until DATETIME(6) NOT NULL)",
 		"INSERT IGNORE INTO " + ownerTable + " VALUES (1, '', NOW(6))",
 	} {
-		if err := nodes.Retry(ctx, func() error { return s.On(ctx).Exec(statement).Error }); err != nil {
+		if err := nodes.Retry(ctx, func() error { return db.WithContext(ctx).Exec(statement).Error }); err != nil {
 			return fmt.Errorf("take turns with other processes in updating the tables: %w", err)
 		}
 	}
 	change := func(ctx context.Context, where string) (bool, error) {
-		r := s.On(ctx).Exec("UPDATE "+ownerTable+" SET holder = @me, until = NOW(6) + INTERVAL @seconds SECOND WHERE id = 1 AND "+where,
+		r := db.WithContext(ctx).Exec("UPDATE "+ownerTable+" SET holder = @me, until = NOW(6) + INTERVAL @seconds SECOND WHERE id = 1 AND "+where,
 			map[string]any{"me": me, "seconds": int(ownedFor.Seconds())})
 		return r.RowsAffected == 1, r.Error
 	}
@@ -91,6 +93,6 @@ func (s *Store) owning(ctx context.Context, do func(ctx context.Context) error) 
 	lose(nil)
 	<-renewed
 	// Also after an interrupt: whoever waits goes on at once.
-	_ = s.On(context.WithoutCancel(ctx)).Exec("UPDATE "+ownerTable+" SET holder = '' WHERE id = 1 AND holder = ?", me).Error
+	_ = db.WithContext(context.WithoutCancel(ctx)).Exec("UPDATE "+ownerTable+" SET holder = '' WHERE id = 1 AND holder = ?", me).Error
 	return err
 }

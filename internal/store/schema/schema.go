@@ -1,4 +1,6 @@
-package store
+// Package schema makes the tables of the records, brings them up to date, and refuses databases
+// that it cannot bring there.
+package schema
 
 import (
 	"context"
@@ -14,18 +16,19 @@ import (
 	"sparecrate/internal/version"
 )
 
-// ErrSchema is returned by Open when a database cannot be used as it is: a newer
+// Err is returned when a database cannot be used as it is: a newer
 // version wrote it, it is another program's, or parts of it are missing.
-var ErrSchema = errors.New("the database does not fit this version of Spare Crate")
+var Err = errors.New("the database does not fit this version of Spare Crate")
 
-// migrate brings the tables up to date. Processes that start together take turns; where
+// Update brings the tables up to date. Processes that start together take turns; where
 // nothing is to be done, nobody waits.
-func (s *Store) migrate(ctx context.Context) error {
-	if done, begun, err := s.migrated(ctx); done || err != nil && !begun {
+func Update(ctx context.Context, db *gorm.DB) error {
+	db = db.WithContext(ctx)
+	if done, begun, err := updated(db); done || err != nil && !begun {
 		return err
 	}
-	return s.owning(ctx, func(ctx context.Context) error {
-		return s.On(ctx).Connection(func(conn *gorm.DB) error {
+	return owning(ctx, db, func(ctx context.Context) error {
+		return db.WithContext(ctx).Connection(func(conn *gorm.DB) error {
 			db := conn.Session(&gorm.Session{NewDB: true})
 			applied, err := appliedMigrations(db)
 			if err != nil {
@@ -45,11 +48,10 @@ func (s *Store) migrate(ctx context.Context) error {
 	})
 }
 
-// migrated reports whether the tables are as this version wants them. The error refuses a
+// updated reports whether the tables are as this version wants them. The error refuses a
 // database that it cannot bring there, unless an update has begun: then another process may
 // be half-way.
-func (s *Store) migrated(ctx context.Context) (done, begun bool, err error) {
-	db := s.On(ctx)
+func updated(db *gorm.DB) (done, begun bool, err error) {
 	tables, err := columnsByTable(db)
 	if err != nil {
 		return false, false, err
@@ -71,11 +73,14 @@ func appliedMigrations(db *gorm.DB) ([]string, error) {
 		return nil, err
 	}
 	delete(tables, ownerTable)
+	if tables[restoringTable] != nil {
+		return nil, fmt.Errorf("%w: it holds half of a restore; restore once more, to the end", Err)
+	}
 	if len(tables) == 0 {
 		return nil, nil
 	}
 	if columns := tables["migrations"]; len(columns) != 1 || columns[0] != "id" || tables["people"] == nil {
-		return nil, fmt.Errorf("%w: it holds tables of another program (%s among them); give Spare Crate an empty database", ErrSchema, firstOf(tables))
+		return nil, fmt.Errorf("%w: it holds tables of another program (%s among them); give Spare Crate an empty database", Err, firstOf(tables))
 	}
 	var applied []string
 	if err := db.Raw("SELECT id FROM migrations ORDER BY id").Scan(&applied).Error; err != nil {
@@ -93,9 +98,9 @@ func appliedMigrations(db *gorm.DB) ([]string, error) {
 				}
 			}
 			return nil, fmt.Errorf("%w: it was written by a newer one (its tables are at %s, this version %s knows them up to %s); start %s, or restore a backup of the time before",
-				ErrSchema, applied[len(applied)-1], version.String(), migrations[len(migrations)-1].ID, needs)
+				Err, applied[len(applied)-1], version.String(), migrations[len(migrations)-1].ID, needs)
 		case migrations[i].ID != id:
-			return nil, fmt.Errorf("%w: its update is not whole (%s was made, %s before it was not); restore it from a backup", ErrSchema, id, migrations[i].ID)
+			return nil, fmt.Errorf("%w: its update is not whole (%s was made, %s before it was not); restore it from a backup", Err, id, migrations[i].ID)
 		}
 	}
 	return applied, nil
@@ -145,11 +150,11 @@ func complete(db *gorm.DB) error {
 	}
 	for table, columns := range made {
 		if tables[table] == nil {
-			return fmt.Errorf("%w: its table %s is missing; restore it from a backup", ErrSchema, table)
+			return fmt.Errorf("%w: its table %s is missing; restore it from a backup", Err, table)
 		}
 		for _, c := range columns {
 			if !slices.Contains(tables[table], c) {
-				return fmt.Errorf("%w: the column %s of its table %s is missing; restore it from a backup", ErrSchema, c, table)
+				return fmt.Errorf("%w: the column %s of its table %s is missing; restore it from a backup", Err, c, table)
 			}
 		}
 	}

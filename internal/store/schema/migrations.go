@@ -1,7 +1,8 @@
-package store
+package schema
 
 import (
 	"fmt"
+	"strings"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 )
@@ -547,4 +548,17 @@ func renamedRules(table string) string {
 		rules = "REPLACE(" + rules + ", '" + r[0] + "', '" + r[1] + "')"
 	}
 	return "UPDATE " + table + " SET rules = " + rules + ", kind = CASE kind WHEN 'called-sheet' THEN 'linked-stylesheet' WHEN 'face-sheets' THEN 'face-stylesheets' ELSE kind END"
+}
+
+// ChangeSlots is over how many rows changes are counted, so that transactions rarely
+// wait for one another.
+const ChangeSlots = 32
+
+// slots are the rows that changes are counted in, for a migration.
+func slots() string {
+	rows := make([]string, ChangeSlots)
+	for i := range rows {
+		rows[i] = fmt.Sprintf("(%d, 0)", i)
+	}
+	return strings.Join(rows, ", ")
 }

@@ -1,10 +1,12 @@
-package store
+package schema
 
 import (
 	"context"
 	"database/sql"
 	"errors"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // MigrateTo brings an empty database to the state after the migration last. If it is
@@ -49,6 +51,6 @@ func OwnFor(d time.Duration) (restore func()) {
 }
 
 // Owning runs do as a process does that updates the tables.
-func (s *Store) Owning(ctx context.Context, do func(ctx context.Context) error) error {
-	return s.owning(ctx, do)
+func Owning(ctx context.Context, db *gorm.DB, do func(ctx context.Context) error) error {
+	return owning(ctx, db, do)
 }
