@@ -45,7 +45,7 @@ const (
 	objects    = "objects/"
 	backups    = "backups/"
 	encrypted  = ".age"
-	timeLayout = "2006-01-02T15-04-05Z"
+	timeLayout = "2006-01-02T15-04-05"
 	// partRows and partBytes are where a part of a table ends: what is added to a large table
 	// changes its last part only.
 	partRows  = 20_000
@@ -139,7 +139,7 @@ func Make(ctx context.Context, from Source, place *bucket.Place, o Options) (*Ma
 	for _, name := range have {
 		m.there[name] = true
 	}
-	all := Manifest{Format: format, Program: version.String(), At: o.Now().UTC().Truncate(time.Second)}
+	all := Manifest{Format: format, Program: version.String(), At: o.Now().UTC().Truncate(time.Millisecond)}
 	var files []dumpdb.File
 	err = dumpdb.In(from.Store).Snapshot(ctx, func(s dumpdb.Snapshot) (err error) {
 		all.Migrations, err = s.Migrations()
@@ -172,14 +172,7 @@ func Make(ctx context.Context, from Source, place *bucket.Place, o Options) (*Ma
 		all.Key = &kept
 	}
 	all.Made = m.made
-	name := all.At.Format(timeLayout)
-	names, _, err := Names(ctx, place)
-	if err != nil {
-		return nil, err
-	}
-	for n := 2; slices.Contains(names, name); n++ { // made within the same second
-		name = fmt.Sprintf("%s-%d", all.At.Format(timeLayout), n)
-	}
+	name := fmt.Sprintf("%s-%03dZ", all.At.Format(timeLayout), all.At.UnixMilli()%1000)
 	if err := m.finish(ctx, name, &all); err != nil {
 		return nil, err
 	}

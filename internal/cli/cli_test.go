@@ -401,6 +401,8 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 		s.write(f.Name, f.Data)
 	}
 	s.write("README.md", []byte("# Order"))
+	require.NoError(t, os.Mkdir(filepath.Join(s.folder, ".build"), 0o700))
+	require.NoError(t, os.Symlink(filepath.Join(s.folder, "data"), filepath.Join(s.folder, ".build", "demo")))
 	s.write("views.csv", []byte("Day,Views\n2026-09-01,600\n2026-09-02,640\n"))
 	s.env = append(s.env, "PATH="+filepath.Dir(binary)+":"+os.Getenv("PATH"))
 	// These start a service, ask for a password, end what the others need, or need something that failed.

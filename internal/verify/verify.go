@@ -22,12 +22,12 @@ import (
 
 // Kinds of findings.
 const (
-	Missing    = "missing"    // a file that a record names is not there
-	Damaged    = "damaged"    // its bytes do not have its hash
-	Orphans    = "orphans"    // files that no record names
-	Listing    = "listing"    // a family is counted or listed wrongly
-	AuditLog   = "audit-log"  // the audit log was changed
-	atOnce     = 4            // files read at once
+	Missing    = "missing"   // a file that a record names is not there
+	Damaged    = "damaged"   // its bytes do not have its hash
+	Orphans    = "orphans"   // files that no record names
+	Listing    = "listing"   // a family is counted or listed wrongly
+	AuditLog   = "audit-log" // the audit log was changed
+	atOnce     = 4           // files read at once
 	abandoned  = 24 * time.Hour
 	batch      = 500
 	whatItMade = "converted font"

@@ -1,0 +1,61 @@
+package cli_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"filippo.io/age"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// TestBackupsOnTheCommandLine backs a data folder up for a recipient, while no service runs on it,
+// lists, checks and restores the backup, and says what is wrong with what cannot be done.
+func TestBackupsOnTheCommandLine(t *testing.T) {
+	t.Parallel()
+	s := newShell(t)
+	_, process := s.serve("serve", "--studio", "Lanternjaw Studio", "--admin-email", "ines@lanternjaw.example")
+	require.NoError(t, process.Process.Signal(os.Interrupt))
+	require.NoError(t, process.Wait())
+	key, err := age.GenerateX25519Identity()
+	require.NoError(t, err)
+	identity, data, places := s.write("identity", []byte(key.String()+"\n")), s.folder+"/data", s.folder+"/backups"
+	for _, wrong := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{[]string{"backup", "--data", data}, 2, "name the place with --out"},
+		{[]string{"backup", "--data", data, "--out", places, "--keep", "-1"}, 2, "--keep is a number"},
+		{[]string{"backup", "--data", data, "--out", places, "--recipient", "me"}, 2, "is an age recipient"},
+		{[]string{"backup", "--data", data, "--out", "ftp://elsewhere"}, 1, "a bucket is a folder, or looks like s3://"},
+		{[]string{"backup", "--data", s.folder + "/nothing", "--out", places}, 1, "there is no data folder"},
+		{[]string{"backup", "list", "--from", s.folder + "/nothing"}, 1, "there is no folder"},
+		{[]string{"backup", "list"}, 2, `"from" not set`},
+		{[]string{"restore", "--from", s.folder, "--data", s.folder + "/new"}, 1, "there is no such backup in"},
+		{[]string{"verify", "--data", s.folder + "/nothing"}, 1, "there is no data folder"},
+	} {
+		_, errs, code := s.run(wrong.args...)
+		assert.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)
+		assert.Contains(t, errs, wrong.says)
+	}
+	assert.Contains(t, s.ok("backup", "--data", data, "--out", places, "--recipient", key.Recipient().String()), "encrypted")
+	assert.Contains(t, s.ok("backup", "list", "--from", places), "encrypted")
+	_, errs, code := s.run("backup", "check", "--from", places)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "give the file with your age identity with --identity")
+	assert.Contains(t, s.ok("backup", "check", "--from", places, "--identity", identity), "of Lanternjaw Studio is whole")
+	restored := s.folder + "/restored"
+	assert.Contains(t, s.ok("restore", "--from", places, "--identity", identity, "--data", restored), "is restored in")
+	before, err := os.ReadFile(filepath.Join(data, "secrets.key"))
+	require.NoError(t, err)
+	after, err := os.ReadFile(filepath.Join(restored, "secrets.key"))
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+	assert.Contains(t, s.ok("verify", "--data", restored), "Everything is sound.")
+	_, errs, code = s.run("restore", "--from", places, "--identity", identity, "--data", restored)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "is not empty")
+	s.ok("admin", "reset", "ines@lanternjaw.example", "--data", restored)
+}
