@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help s3 pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
+.PHONY: help s3 package pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
 BIN := .build/bin/sparecrate
 # Binaries hold no path of this machine, and what was compiled in one clone serves another.
 export GOFLAGS := -trimpath
@@ -69,6 +69,10 @@ SLOW := internal/service internal/cli internal/browsertest internal/inspect/brow
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
 	cd console && npm run --silent test -- --reporter=dot
 	go test $$(go list ./... | grep -v $(foreach p,$(SLOW) $(DATABASE),-e '/$(p)$$'))
+
+package: console ## build a Debian package of the release, its SBOM and checksums
+	@scripts/setup package
+	@scripts/package
 
 s3: tools console/dist/index.html ## test files on a real server that speaks S3, which is built for it
 	@scripts/setup s3

@@ -6,6 +6,7 @@ ignore ./console/node_modules
 
 require (
 	filippo.io/age v1.3.2
+	github.com/BurntSushi/toml v1.6.0
 	github.com/agnivade/levenshtein v1.2.2
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/alexedwards/scs/v2 v2.9.0
@@ -18,6 +19,7 @@ require (
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
 	github.com/coreos/go-oidc/v3 v3.21.0
+	github.com/coreos/go-systemd/v22 v22.7.0
 	github.com/dustin/go-humanize v1.1.0
 	github.com/emersion/go-smtp v0.25.1
 	github.com/getkin/kin-openapi v0.142.0

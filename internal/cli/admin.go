@@ -16,16 +16,18 @@ import (
 	"sparecrate/internal/service"
 )
 
-var (
-	databaseFlag = &cli.StringFlag{Name: "database", Usage: "your MariaDB server, as `DSN` user@tcp(host:3306)/name; use --database-file for a password. Default: a private server", Sources: cli.EnvVars("SPARECRATE_DATABASE")}
-
-	databaseFileFlag = &cli.StringFlag{Name: "database-file", Usage: "`FILE` with the DSN of your MariaDB server: user:password@tcp(host:3306)/name", Sources: cli.EnvVars("SPARECRATE_DATABASE_FILE")}
-)
+// databaseFlags say which database, for commands of the service's own machine.
+func databaseFlags() []cli.Flag {
+	return []cli.Flag{
+		&cli.StringFlag{Name: "database", Usage: "your MariaDB server, as `DSN` user@tcp(host:3306)/name; use --database-file for a password. Default: a private server", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
+		&cli.StringFlag{Name: "database-file", Usage: "`FILE` with the DSN of your MariaDB server: user:password@tcp(host:3306)/name", Sources: cli.EnvVars("SPARECRATE_DATABASE_FILE")},
+	}
+}
 
 // databaseOf returns the data source name that a command was given; empty for the
 // private server. A password on the command line is refused, as every user of the
 // machine sees it in the list of processes.
-func databaseOf(c *cli.Command) (string, error) {
+func databaseOf(c *cli.Command, f *configFile) (string, error) {
 	dsn := c.String("database")
 	if path := c.String("database-file"); path != "" {
 		if dsn != "" {
@@ -37,7 +39,7 @@ func databaseOf(c *cli.Command) (string, error) {
 		}
 		return strings.TrimSpace(string(b)), nil
 	}
-	if dsn == "" || dsn == os.Getenv("SPARECRATE_DATABASE") {
+	if dsn == "" || dsn == os.Getenv("SPARECRATE_DATABASE") || dsn == f.load()["database"] {
 		return dsn, nil
 	}
 	parsed, err := mysql.ParseDSN(dsn)
@@ -56,10 +58,13 @@ func dataFlag() cli.Flag {
 
 // beside returns where the records and files of a service are, for commands that work on
 // them whether or not it runs.
-func beside(c *cli.Command) (service.Options, error) {
-	dsn, err := databaseOf(c)
+func beside(c *cli.Command, f *configFile) (service.Options, error) {
+	dsn, err := databaseOf(c, f)
 	if err != nil {
 		return service.Options{}, err
+	}
+	if f.err != nil {
+		return service.Options{}, f.err
 	}
 	o := service.Options{Data: c.String("data"), Database: dsn, Bucket: c.String("bucket"), KeyFile: c.String("key-file"), Log: quietLog()}
 	if _, err := os.Stat(o.Data); dsn == "" && errors.Is(err, os.ErrNotExist) {
@@ -72,6 +77,8 @@ func beside(c *cli.Command) (service.Options, error) {
 func quietLog() *slog.Logger { return slog.New(slog.DiscardHandler) }
 
 func adminCommand() *cli.Command {
+	f := &configFile{}
+	flags := besideFlags(f)
 	return &cli.Command{
 		Name:        "admin",
 		Usage:       "help yourself on the machine that the service runs on",
@@ -82,12 +89,12 @@ func adminCommand() *cli.Command {
 			ArgsUsage: "[EMAIL]",
 			Description: terminal.Example("Works on the data folder itself, with or without a running service, for whoever may\nread that folder. The admin's account is opened if it was closed; all of its sessions,\ntokens and calendar links end. EMAIL is needed when there are several admins.",
 				"sparecrate admin reset ines@lanternjaw.example"),
-			Flags: []cli.Flag{terminal.JSONFlag, databaseFlag, databaseFileFlag, dataFlag()},
+			Flags: flags,
 			Action: func(ctx context.Context, c *cli.Command) error {
 				if c.Args().Len() > 1 {
 					return terminal.Misused("`%s` takes one e-mail address", c.FullName())
 				}
-				o, err := beside(c)
+				o, err := beside(c, f)
 				if err != nil {
 					return err
 				}

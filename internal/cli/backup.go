@@ -21,13 +21,13 @@ import (
 	"sparecrate/internal/store/schema"
 )
 
-// besideFlags say where the records and files of a service are.
-func besideFlags(more ...cli.Flag) []cli.Flag {
-	return append([]cli.Flag{
-		terminal.JSONFlag, dataFlag(), databaseFlag, databaseFileFlag,
+// besideFlags say where the records and files of a service are, as its configuration does.
+func besideFlags(f *configFile, more ...cli.Flag) []cli.Flag {
+	return append(append(f.from(append([]cli.Flag{
+		dataFlag(),
 		&cli.StringFlag{Name: "bucket", Usage: "where the service's files lie, as `serve --bucket` has it", Sources: cli.EnvVars("SPARECRATE_BUCKET")},
 		&cli.StringFlag{Name: "key-file", Usage: "`FILE` with the service's key for secrets, if not in --data", Sources: cli.EnvVars("SPARECRATE_KEY_FILE")},
-	}, more...)
+	}, databaseFlags()...)), terminal.JSONFlag), more...)
 }
 
 func identityFlag() cli.Flag {
@@ -90,12 +90,13 @@ func inPlace(ctx context.Context, address string, create bool, do func(*bucket.P
 }
 
 func backupCommand() *cli.Command {
+	f := &configFile{}
 	return &cli.Command{
 		Name:  "backup",
 		Usage: "copy all records and files of a service to another place",
 		Description: terminal.Example("Works on the data folder itself, with or without a running service. Files and parts of\ntables that the place has already are not sent again. With --recipient everything is\nencrypted with age, and the key for secrets goes along; without it, keep secrets.key of\nthe data folder apart. `restore` makes a service of it again.",
 			"sparecrate backup --data .build/demo --out backups"),
-		Flags: besideFlags(
+		Flags: besideFlags(f,
 			&cli.StringFlag{Name: "out", Usage: "`PLACE` to keep it in: a folder, or s3://NAME?endpoint=URL", Sources: cli.EnvVars("SPARECRATE_BACKUP")},
 			&cli.StringSliceFlag{Name: "recipient", Usage: "encrypt it for an age `RECIPIENT`, like age1...; may be given several times", Sources: cli.EnvVars("SPARECRATE_BACKUP_RECIPIENT")},
 			&cli.StringSliceFlag{Name: "recipients-file", Usage: "encrypt it for those in a `FILE`"},
@@ -114,7 +115,7 @@ func backupCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			o, err := beside(c)
+			o, err := beside(c, f)
 			if err != nil {
 				return err
 			}
@@ -245,16 +246,17 @@ func said(c *cli.Command, b *backup.Backup, what string) error {
 }
 
 func restoreCommand() *cli.Command {
+	f := &configFile{}
 	return &cli.Command{
 		Name: "restore", Usage: "make a service of a backup",
 		Description: terminal.Example("Fills an empty data folder, or an empty database and bucket of yours, which need not be\nof the kind that was backed up. Everybody signs in again. A restore that was broken off is\nbegun anew when it is asked for again; no service starts on half of one.",
 			"sparecrate restore --from backups --data restored"),
-		Flags: besideFlags(fromFlag(), atFlag(), identityFlag()),
+		Flags: besideFlags(f, fromFlag(), atFlag(), identityFlag()),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if _, err := terminal.Arguments(c); err != nil {
 				return err
 			}
-			dsn, err := databaseOf(c)
+			dsn, err := databaseOf(c, f)
 			if err != nil {
 				return err
 			}

@@ -37,13 +37,11 @@ func dataFolder(name string) string {
 	return filepath.Join(base, ".local", "share", name)
 }
 
-func serveFlags(data string) []cli.Flag {
-	return append(signOnFlags(), []cli.Flag{
-		&cli.BoolFlag{Name: "json", Usage: "print URL and sign-in as one line of JSON"},
+func serveFlags(f *configFile, data string, more ...cli.Flag) []cli.Flag {
+	return append([]cli.Flag{&cli.BoolFlag{Name: "json", Usage: "print URL and sign-in as one line of JSON"}}, f.from(append(append(append(signOnFlags(), databaseFlags()...), []cli.Flag{
 		&cli.StringFlag{Name: "listen", Usage: "listen on `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
 		&cli.StringFlag{Name: "bucket", Usage: "where fonts and documents lie: a folder, or `s3://NAME` with ?endpoint=URL&region=NAME; without it, the folder files in --data", Sources: cli.EnvVars("SPARECRATE_BUCKET")},
-		databaseFlag, databaseFileFlag,
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that terminates HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
 		&cli.StringSliceFlag{Name: "trusted-proxies", Usage: "`NETWORKS` of proxies in front of the service, like 10.0.0.0/8, whose X-Forwarded-For says where people come from", Sources: cli.EnvVars("SPARECRATE_TRUSTED_PROXIES")},
 		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "also fetch stylesheets and fonts from private networks and this machine", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
@@ -60,7 +58,15 @@ func serveFlags(data string) []cli.Flag {
 		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
-	}...)
+	}...), more...))...)
+}
+
+// serveCommandFlags are the flags of serve.
+func serveCommandFlags(f *configFile) []cli.Flag {
+	return serveFlags(f, dataFolder("sparecrate"),
+		&cli.StringFlag{Name: "studio", Usage: "the studio's `NAME`, for the first start", Value: service.DefaultStudio, Sources: cli.EnvVars("SPARECRATE_STUDIO")},
+		&cli.StringFlag{Name: "admin-name", Usage: "the first admin's `NAME`, for the first start", Value: service.DefaultName, Sources: cli.EnvVars("SPARECRATE_ADMIN_NAME")},
+		&cli.StringFlag{Name: "admin-email", Usage: "the first admin's `ADDRESS`, for the first start", Value: service.DefaultEmail, Sources: cli.EnvVars("SPARECRATE_ADMIN_EMAIL")})
 }
 
 // memoryGoal is what the collector of memory works harder to stay under while large
@@ -68,11 +74,14 @@ func serveFlags(data string) []cli.Flag {
 const memoryGoal = 140 << 20
 
 // serveOptions reads the flags of a command that runs the service.
-func serveOptions(c *cli.Command) (service.Options, error) {
+func serveOptions(c *cli.Command, f *configFile) (service.Options, error) {
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(memoryGoal)
 	}
 	if _, err := terminal.Arguments(c); err != nil {
+		return service.Options{}, err
+	}
+	if err := f.check(c.Flags); err != nil {
 		return service.Options{}, err
 	}
 	var level slog.Level
@@ -89,12 +98,12 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	default:
 		return service.Options{}, terminal.Misused("--log-format is text or json, not %q", c.String("log-format"))
 	}
-	dsn, err := databaseOf(c)
+	dsn, err := databaseOf(c, f)
 	if err != nil {
 		return service.Options{}, err
 	}
 	var proxies []netip.Prefix
-	for _, s := range c.StringSlice("trusted-proxies") {
+	for _, s := range f.list(c, "trusted-proxies") {
 		p, err := netip.ParsePrefix(s)
 		if err != nil {
 			return service.Options{}, terminal.Misused("--trusted-proxies takes networks like 10.0.0.0/8, not %q", s)
@@ -108,7 +117,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	if (c.String("tls-cert") == "") != (c.String("tls-key") == "") {
 		return service.Options{}, terminal.Misused("--tls-cert and --tls-key belong together")
 	}
-	provider, err := signOnConfig(c)
+	provider, err := signOnConfig(c, f)
 	if err != nil {
 		return service.Options{}, err
 	}
@@ -143,17 +152,15 @@ type started struct {
 }
 
 func serveCommand() *cli.Command {
+	f := &configFile{}
 	return &cli.Command{
 		Name:  "serve",
 		Usage: "run the service",
 		Description: terminal.Example("Runs the service until it is interrupted. The first start makes an admin and\nprints a one-time password. Every flag can be set by the variable named beside it.",
 			"sparecrate serve --studio 'Lanternjaw Studio' --admin-email ines@lanternjaw.example"),
-		Flags: append(serveFlags(dataFolder("sparecrate")),
-			&cli.StringFlag{Name: "studio", Usage: "the studio's `NAME`, for the first start", Value: service.DefaultStudio, Sources: cli.EnvVars("SPARECRATE_STUDIO")},
-			&cli.StringFlag{Name: "admin-name", Usage: "the first admin's `NAME`, for the first start", Value: service.DefaultName, Sources: cli.EnvVars("SPARECRATE_ADMIN_NAME")},
-			&cli.StringFlag{Name: "admin-email", Usage: "the first admin's `ADDRESS`, for the first start", Value: service.DefaultEmail, Sources: cli.EnvVars("SPARECRATE_ADMIN_EMAIL")}),
+		Flags: serveCommandFlags(f),
 		Action: func(ctx context.Context, c *cli.Command) error {
-			o, err := serveOptions(c)
+			o, err := serveOptions(c, f)
 			if err != nil {
 				return err
 			}
@@ -181,15 +188,16 @@ func serveCommand() *cli.Command {
 }
 
 func demoCommand() *cli.Command {
+	f := &configFile{}
 	return &cli.Command{
 		Name:  "demo",
 		Usage: "run the service with a demo studio",
 		Description: terminal.Example("Fills an empty data folder with a made-up studio, its clients, fonts, licenses\nand sites, then runs the service. A second run finds everything as it was left.",
 			"sparecrate demo"),
-		Flags: append(serveFlags(dataFolder("sparecrate-demo")),
+		Flags: append(serveFlags(f, dataFolder("sparecrate-demo")),
 			&cli.BoolFlag{Name: "small", Usage: "fill in four families and five sites only, which starts faster"}),
 		Action: func(ctx context.Context, c *cli.Command) error {
-			o, err := serveOptions(c)
+			o, err := serveOptions(c, f)
 			if err != nil {
 				return err
 			}

@@ -30,7 +30,7 @@ func signOnFlags() []cli.Flag {
 }
 
 // signOnConfig reads the flags of the provider.
-func signOnConfig(c *cli.Command) (signon.Config, error) {
+func signOnConfig(c *cli.Command, f *configFile) (signon.Config, error) {
 	o := signon.Config{Issuer: strings.TrimSuffix(c.String("oidc-issuer"), "/"), ClientID: c.String("oidc-client-id"), Name: c.String("oidc-name"), Claim: c.String("oidc-groups-claim")}
 	if o.Issuer == "" {
 		return o, nil
@@ -48,7 +48,7 @@ func signOnConfig(c *cli.Command) (signon.Config, error) {
 		}
 		o.Secret = strings.TrimRight(string(b), "\r\n")
 	}
-	for _, text := range c.StringSlice("oidc-group") {
+	for _, text := range f.list(c, "oidc-group") {
 		r, err := signon.ReadRule(text)
 		if err != nil {
 			return o, terminal.Misused("--oidc-group: %v", err)

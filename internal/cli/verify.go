@@ -15,16 +15,17 @@ import (
 )
 
 func verifyCommand() *cli.Command {
+	f := &configFile{}
 	return &cli.Command{
 		Name: "verify", Usage: "look whether all records and files of a service are sound",
 		Description: terminal.Example("Works on the data folder itself, with or without a running service. Reads every file and\nholds it against its hash, looks for files that no record names, for families that are\ncounted or listed wrongly, and whether the audit log was changed. --repair puts right what\ncan be made again; what cannot is named, with what to do.",
 			"sparecrate verify --data .build/demo"),
-		Flags: besideFlags(&cli.BoolFlag{Name: "repair", Usage: "repair what can be made again"}),
+		Flags: besideFlags(f, &cli.BoolFlag{Name: "repair", Usage: "repair what can be made again"}),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if _, err := terminal.Arguments(c); err != nil {
 				return err
 			}
-			o, err := beside(c)
+			o, err := beside(c, f)
 			if err != nil {
 				return err
 			}

@@ -42,7 +42,7 @@ const (
 	accessDenied = 1045 // the number of MariaDB's error
 )
 
-var errNotInstalled = errors.New("MariaDB is not installed; install it with `apt-get install mariadb-server`, or give a server with --database-file")
+var errNotInstalled = errors.New("MariaDB is not installed; install it with `apt-get install mariadb-server-core mariadb-client-core`, or give a server with --database-file")
 
 // process is a MariaDB process that this process started.
 type process struct {
@@ -78,7 +78,7 @@ func (s *Server) prepare(ctx context.Context, tool string) error {
 	cmd := exec.CommandContext(ctx, tool, "--no-defaults", "--datadir="+fresh, "--auth-root-authentication-method=normal", //nolint:gosec // our own arguments
 		"--skip-test-db", "--skip-name-resolve", "--innodb-log-file-size=16M")
 	cmd.Args = append(cmd.Args, rootUser()...)
-	cmd.Env = append(os.Environ(), "TMPDIR="+s.path("tmp"))
+	cmd.Env = s.environment()
 	if out, err := cmd.CombinedOutput(); err != nil {
 		return fmt.Errorf("prepare the database folder: %w: %s", err, strings.TrimSpace(string(out)))
 	}
@@ -103,6 +103,12 @@ func rootUser() []string {
 	return nil
 }
 
+// environment is what the server's programs run in. What systemd is told is told by us: the
+// server would report itself in our place.
+func (s *Server) environment() []string {
+	return append(slices.DeleteFunc(os.Environ(), func(v string) bool { return strings.HasPrefix(v, "NOTIFY_SOCKET=") }), "TMPDIR="+s.path("tmp"))
+}
+
 // launch starts the server and waits until it answers.
 func (s *Server) launch(ctx context.Context) (*process, error) {
 	daemon, err := exec.LookPath("mariadbd")
@@ -119,7 +125,7 @@ func (s *Server) launch(ctx context.Context) (*process, error) {
 		"--skip-symbolic-links", "--local-infile=0", "--skip-name-resolve", "--skip-log-bin", "--innodb-log-file-size=16M", "--innodb-buffer-pool-size=128M",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci", "--max-connections=200")
 	cmd.Args = append(cmd.Args, rootUser()...)
-	cmd.Env = append(os.Environ(), "TMPDIR="+s.path("tmp"))
+	cmd.Env = s.environment()
 	p, err := startWatched(cmd, s.log)
 	if err != nil {
 		return nil, fmt.Errorf("start the database server: %w", err)

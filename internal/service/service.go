@@ -17,6 +17,8 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/coreos/go-systemd/v22/activation"
+	"github.com/coreos/go-systemd/v22/daemon"
 	"github.com/go-sql-driver/mysql"
 
 	"sparecrate/console"
@@ -192,6 +194,8 @@ func Run(ctx context.Context, o Options) (err error) {
 		o.Ready(scheme + l.Addr().String())
 	}
 	o.Log.Info("ready", "address", scheme+l.Addr().String())
+	_, _ = daemon.SdNotify(false, daemon.SdNotifyReady) // which does nothing without systemd
+	defer func() { _, _ = daemon.SdNotify(false, daemon.SdNotifyStopping) }()
 	return server.Serve(ctx, l, server.Handler(server.Config{
 		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies, SignOn: o.SignOn, Address: limits.Address,
 	}), encrypted, o.Log)
@@ -205,7 +209,12 @@ func keyFile(o Options) string {
 	return filepath.Join(o.Data, "secrets.key")
 }
 
+// listen returns what requests come by: the socket that systemd holds for the service
+// (sd_listen_fds), or one of its own.
 func listen(ctx context.Context, address string) (net.Listener, error) {
+	if given, err := activation.Listeners(); err == nil && len(given) > 0 && given[0] != nil {
+		return given[0], nil
+	}
 	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", address)
 	if errors.Is(err, syscall.EADDRINUSE) {
 		return nil, fmt.Errorf("the address %s is taken by another program; stop that one or choose another with --listen", address)
