@@ -415,6 +415,14 @@ func Names(ctx context.Context, place *bucket.Place) (names []string, sealed map
 	return names, sealed, err
 }
 
+// TimeOf returns when a backup of a name was made.
+func TimeOf(name string) (time.Time, error) {
+	if len(name) < len(timeLayout) {
+		return time.Time{}, fmt.Errorf("%q is no backup", name)
+	}
+	return time.Parse(timeLayout, name[:len(timeLayout)])
+}
+
 // prune removes all backups but the newest, and the objects that none of these has.
 func prune(ctx context.Context, place *bucket.Place, keep int) (dropped []string, err error) {
 	names, sealed, err := Names(ctx, place)

@@ -54,7 +54,7 @@ func Beside(ctx context.Context, o Options, do func(backup.Source) error) (err e
 		return err
 	}
 	defer func() { err = errors.Join(err, b.Close()) }()
-	return do(backup.Source{Store: records, Bucket: b, KeyFile: keyFile(o)})
+	return do(backup.Source{Store: records, Bucket: b, KeyFile: KeyFile(o)})
 }
 
 // Restore makes a service of a backup where there is none, and brings its records up to date.
@@ -76,7 +76,7 @@ func Restore(ctx context.Context, o Options, from *backup.Backup) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, b.Close()) }()
-	if err := from.Restore(ctx, backup.Target{DSN: dsn, Bucket: b, KeyFile: keyFile(o)}); err != nil {
+	if err := from.Restore(ctx, backup.Target{DSN: dsn, Bucket: b, KeyFile: KeyFile(o)}); err != nil {
 		return err
 	}
 	records, err := store.Open(ctx, dsn)

@@ -160,7 +160,7 @@ func Run(ctx context.Context, o Options) (err error) {
 		}
 	}
 	limits := app.DefaultLimits
-	if limits.Secrets, err = seal.Open(keyFile(o)); err != nil {
+	if limits.Secrets, err = seal.Open(KeyFile(o)); err != nil {
 		return err
 	}
 	limits.Private, limits.Mail, limits.AuditKept, limits.SecondFactor, limits.Address = o.Private, o.Mail, o.AuditKept, o.SecondFactor, strings.TrimSuffix(o.Address, "/")
@@ -201,8 +201,8 @@ func Run(ctx context.Context, o Options) (err error) {
 	}), encrypted, o.Log)
 }
 
-// keyFile is where the key for secrets is: among the data, unless it is named.
-func keyFile(o Options) string {
+// KeyFile is where the key for secrets is: among the data, unless it is named.
+func KeyFile(o Options) string {
 	if o.KeyFile != "" {
 		return o.KeyFile
 	}

@@ -3,6 +3,7 @@ package verifydb
 
 import (
 	"context"
+	"time"
 
 	"sparecrate/internal/store"
 )
@@ -50,4 +51,43 @@ func (s Queries) Misnumbered(ctx context.Context) (found []Family, err error) {
 // ListAnew has the service list some families anew, at its next start.
 func (s Queries) ListAnew(ctx context.Context, ids []int64) error {
 	return store.Told(s.On(ctx).Exec("UPDATE families SET indexer = 0, face_count = (SELECT COUNT(*) FROM faces a WHERE a.family_id = families.id AND a.file_id <> 0) WHERE id IN ?", ids).Error)
+}
+
+// Server is what the database says of itself.
+type Server struct {
+	Version string
+	Now     time.Time
+	Cluster int // its nodes that have found each other; 0 for a server of its own
+}
+
+// Server returns what the database says of itself.
+func (s Queries) Server(ctx context.Context) (v Server, err error) {
+	if err := s.On(ctx).Raw("SELECT VERSION() AS version, UTC_TIMESTAMP(6) AS now").Scan(&v).Error; err != nil {
+		return v, store.Told(err)
+	}
+	var row struct{ Value int }
+	err = s.On(ctx).Raw("SELECT CAST(VARIABLE_VALUE AS INT) AS value FROM information_schema.GLOBAL_STATUS WHERE VARIABLE_NAME = 'wsrep_cluster_size' AND @@GLOBAL.wsrep_on").Scan(&row).Error
+	v.Cluster = row.Value
+	return v, store.Told(err)
+}
+
+// Backlog is what is left to do.
+type Backlog struct {
+	Failed, Waiting int
+	Oldest          *time.Time // when the first of those that wait was due
+}
+
+// Backlog counts the jobs that failed and those that wait.
+func (s Queries) Backlog(ctx context.Context) (b Backlog, err error) {
+	err = s.On(ctx).Raw(`SELECT COALESCE(SUM(state = 'failed'), 0) AS failed, COALESCE(SUM(state = 'waiting'), 0) AS waiting,
+		MIN(CASE WHEN state = 'waiting' THEN run_at END) AS oldest FROM jobs WHERE state IN ('failed', 'waiting')`).Scan(&b).Error
+	return b, store.Told(err)
+}
+
+// AdminsWithoutFactor returns the names of open admins who sign in by a password alone.
+func (s Queries) AdminsWithoutFactor(ctx context.Context) (names []string, err error) {
+	err = s.On(ctx).Raw(`SELECT name FROM people p WHERE role = 'admin' AND closed_at IS NULL AND subject IS NULL
+		AND NOT EXISTS (SELECT 1 FROM totps t WHERE t.person_id = p.id AND t.confirmed_at IS NOT NULL)
+		AND NOT EXISTS (SELECT 1 FROM passkeys k WHERE k.person_id = p.id) ORDER BY name LIMIT 20`).Scan(&names).Error
+	return names, store.Told(err)
 }
