@@ -81,7 +81,7 @@ func tree() *cli.Command {
 			group("Packs", sitecmd.PackCommand(), sitecmd.FileURLsCommand()),
 			group("Inspection", inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand()),
 			group("Files", filecmd.FileCommand()),
-			group("Administration", serveCommand(), demoCommand(), adminCommand(), configCommand(), backupCommand(), restoreCommand(), verifyCommand(), doctorCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.SessionsCommand(), studiocmd.PeopleCommand(), studiocmd.SettingsCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand(), studiocmd.AuditCommand(), manCommand()),
+			group("Administration", serveCommand(), demoCommand(), adminCommand(), configCommand(), backupCommand(), restoreCommand(), verifyCommand(), exportCommand(), doctorCommand(), signInCommand(), signOutCommand(), studiocmd.TokensCommand(), studiocmd.SessionsCommand(), studiocmd.PeopleCommand(), studiocmd.SettingsCommand(), studiocmd.JobsCommand(), studiocmd.ActivityCommand(), studiocmd.AuditCommand(), manCommand()),
 		),
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {
