@@ -26,6 +26,7 @@ const DefaultConfig = "/etc/sparecrate/sparecrate.toml"
 // the first flag asks for it, after --config is known.
 type configFile struct {
 	path   string // as it was named; empty for none
+	named  bool   // it is read only where it is named
 	read   bool
 	values map[string]any
 	err    error
@@ -57,6 +58,9 @@ func (f *configFile) load() map[string]any {
 	}
 	f.read = true
 	path := f.path
+	if path == "" && f.named {
+		return nil
+	}
 	if path == "" {
 		path = DefaultConfig
 	}

@@ -188,7 +188,7 @@ func serveCommand() *cli.Command {
 }
 
 func demoCommand() *cli.Command {
-	f := &configFile{}
+	f := &configFile{named: true} // not the settings of the machine's own service
 	return &cli.Command{
 		Name:  "demo",
 		Usage: "run the service with a demo studio",
