@@ -70,6 +70,15 @@ type Bucket struct {
 	// Put replaces such a file. Either may be nil.
 	OnBroken func(*Broken)
 	OnHealed func(Hash)
+	// Observe is called after each file that was read, put or dropped, with what was done and its
+	// error. It may be nil.
+	Observe func(operation string, err error)
+}
+
+func (b *Bucket) observe(operation string, err error) {
+	if b.Observe != nil {
+		b.Observe(operation, err)
+	}
 }
 
 // broken returns the error about a file, after telling OnBroken.
@@ -230,7 +239,8 @@ func key(h Hash) string { return string(h[:2]) + "/" + string(h) }
 
 // Put keeps a staged file. A file that is there already stays as it is, unless it is
 // damaged: then it is healed. It counts as new for Sweep.
-func (b *Bucket) Put(ctx context.Context, s *Staged) error {
+func (b *Bucket) Put(ctx context.Context, s *Staged) (err error) {
+	defer func() { b.observe("put", err) }()
 	sound, err := b.Sound(ctx, s.Hash)
 	if err != nil {
 		return err
@@ -304,13 +314,17 @@ func (b *Bucket) PutBytes(ctx context.Context, data []byte) (Hash, error) {
 // the file's hash.
 func (b *Bucket) Open(ctx context.Context, h Hash) (r io.ReadCloser, size int64, err error) {
 	c, err := b.open(ctx, h)
+	b.observe("open", err)
 	if err != nil {
 		if errors.Is(err, ErrMissing) {
 			err = b.broken(h, ErrMissing)
 		}
 		return nil, 0, err
 	}
-	c.broken = func() error { return b.broken(h, ErrDamaged) }
+	c.broken = func() error {
+		b.observe("read", ErrDamaged)
+		return b.broken(h, ErrDamaged)
+	}
 	return c, c.left, nil
 }
 
@@ -454,7 +468,8 @@ func ours(k string) bool {
 const sweepBatch = 500
 
 // Drop takes a file away; one that is not there is no error.
-func (b *Bucket) Drop(ctx context.Context, h Hash) error {
+func (b *Bucket) Drop(ctx context.Context, h Hash) (err error) {
+	defer func() { b.observe("drop", err) }()
 	if err := b.blobs.Delete(ctx, key(h)); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
 		return b.silent(fmt.Errorf("take a file out of the bucket: %w", err))
 	}

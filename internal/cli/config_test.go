@@ -55,7 +55,10 @@ func TestSettingsFromAFile(t *testing.T) {
 			assert.Contains(t, errs, says, text)
 		}
 	}
-	_, errs, _ := s.run("verify", "--config", s.folder+"/none.toml", "--data", s.folder)
+	_, errs, code := s.run("serve", "--debug-listen", "192.0.2.1:6060", "--listen", "127.0.0.1:0", "--data", s.folder+"/none")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "profiles are answered on this machine only")
+	_, errs, _ = s.run("verify", "--config", s.folder+"/none.toml", "--data", s.folder)
 	assert.Contains(t, errs, "no such file")
 }
 

@@ -56,6 +56,7 @@ func serveFlags(f *configFile, data string, more ...cli.Flag) []cli.Flag {
 		&cli.StringFlag{Name: "key-file", Usage: "`FILE` with the key for secrets of authenticator apps, made where it is missing; without it, secrets.key in the data folder. Services on several machines need the same", Sources: cli.EnvVars("SPARECRATE_KEY_FILE")},
 		&cli.StringFlag{Name: "second-factor", Usage: "whom a second factor is asked of: nobody, admins or everybody", Value: string(app.FactorForNobody), Sources: cli.EnvVars("SPARECRATE_SECOND_FACTOR")},
 		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
+		&cli.StringFlag{Name: "debug-listen", Usage: "answer profiles of the process (pprof) on `HOST:PORT` of this machine", Sources: cli.EnvVars("SPARECRATE_DEBUG_LISTEN")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
 	}...), more...))...)
@@ -134,7 +135,7 @@ func serveOptions(c *cli.Command, f *configFile) (service.Options, error) {
 	}
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Bucket: c.String("bucket"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
-		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), KeyFile: c.String("key-file"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
+		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), KeyFile: c.String("key-file"), Debug: c.String("debug-listen"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
 		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }

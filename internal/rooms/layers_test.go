@@ -92,7 +92,7 @@ var statements = map[string][]string{
 	"shortlists":    {"familydb", "finddb", "shortlistdb"},
 	"sites":         {"familydb", "packdb", "sitedb"},
 	"usage":         {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"rooms":         {"ownerdb"},
+	"rooms":         {"ownerdb", "verifydb"},
 	"studio":        {"studiodb"},
 	"signon":        {"accountdb", "sessiondb"}, // whose a session is that the provider ends
 	"work":          {"jobdb"},

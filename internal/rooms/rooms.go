@@ -29,6 +29,7 @@ import (
 	"sparecrate/internal/sites"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/ownerdb"
+	"sparecrate/internal/store/verifydb"
 	"sparecrate/internal/studio"
 	"sparecrate/internal/usage"
 )
@@ -84,6 +85,16 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Handover = handover.New(core, uses)
 	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)
 	return r
+}
+
+// Observe has the ends of jobs and what is done to files told; before Work.
+func (r *Rooms) Observe(job func(kind string, took time.Duration, outcome string), file func(operation string, err error)) {
+	r.core.Queue.Observe, r.core.Bucket.Observe = job, file
+}
+
+// Backlog counts the jobs that failed and those that wait.
+func (r *Rooms) Backlog(ctx context.Context) (verifydb.Backlog, error) {
+	return verifydb.In(r.core.Store).Backlog(ctx)
 }
 
 // ClientOf returns the client that a thing belongs to, by the first part of its address and

@@ -80,6 +80,7 @@ func Handler(c Config) http.Handler {
 	e := echo.New()
 	e.Logger = c.Log
 	m := edge.NewMetrics()
+	m.Watch(c.Catalog, c.Store)
 	sessions := edge.NewSessions(c.Store, c.Secure)
 	away := signing.NewAway(sessions)
 	h := &handlers{rooms: c.Catalog, sessions: sessions, signon: signon.New(c.SignOn, c.Store, c.Catalog.Auth, c.Address)}
@@ -92,7 +93,7 @@ func Handler(c Config) http.Handler {
 	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))
 
 	k := edge.OpenContract()
-	api := e.Group(edge.Base, signing.WithAway(away), unkept, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
+	api := e.Group(edge.Base, signing.WithAway(away), unkept, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Audited(c.Catalog, sessions, c.Log), k.Permitted(c.Catalog), k.Within(c.Catalog), edge.Redacted, k.Checked, k.Etagged, edge.NewMemory(c.Catalog, m).Remembered(k))
 	api.GET(edge.EventsPath, streams.Events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })

@@ -46,6 +46,7 @@ type Options struct {
 	Proxies         []netip.Prefix // of proxies in front of the service
 	TLSCert, TLSKey string         // files to answer by HTTPS with; both or none
 	Bucket          string         // where files lie: a folder or s3://NAME; empty for a folder among the data
+	Debug           string         // where profiles of the process are answered, HOST:PORT on this machine; empty for nowhere
 	KeyFile         string         // with the key for secrets; empty for the one among the data
 	Private         bool           // addresses that people give may lead into private networks
 	Mail            mail.Config
@@ -109,6 +110,13 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { _ = l.Close() }()
+	if o.Debug != "" {
+		stop, err := debugging(ctx, o.Debug, o.Log)
+		if err != nil {
+			return err
+		}
+		defer stop()
+	}
 	scheme, encrypted := "http://", (*tls.Config)(nil)
 	if o.TLSCert != "" {
 		if encrypted, err = certificate.Config(o.TLSCert, o.TLSKey, o.Log); err != nil {
@@ -180,6 +188,10 @@ func Run(ctx context.Context, o Options) (err error) {
 			return err
 		}
 	}
+	// What measures the jobs is there before the first of them.
+	handler := server.Handler(server.Config{
+		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies, SignOn: o.SignOn, Address: limits.Address,
+	})
 	// Jobs come to their end, or are put back, before bucket and database are closed.
 	working, stopWorking := context.WithCancel(ctx)
 	ended := make(chan error, 1)
@@ -196,9 +208,7 @@ func Run(ctx context.Context, o Options) (err error) {
 	o.Log.Info("ready", "address", scheme+l.Addr().String())
 	_, _ = daemon.SdNotify(false, daemon.SdNotifyReady) // which does nothing without systemd
 	defer func() { _, _ = daemon.SdNotify(false, daemon.SdNotifyStopping) }()
-	return server.Serve(ctx, l, server.Handler(server.Config{
-		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies, SignOn: o.SignOn, Address: limits.Address,
-	}), encrypted, o.Log)
+	return server.Serve(ctx, l, handler, encrypted, o.Log)
 }
 
 // KeyFile is where the key for secrets is: among the data, unless it is named.

@@ -161,6 +161,9 @@ func forget(pool *sql.DB) {
 // what ctx is limited to (package scope).
 func (s *Store) On(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
 
+// Pool returns the connections, for what measures them.
+func (s *Store) Pool() (*sql.DB, error) { return s.db.DB() }
+
 // Close ends all connections.
 func (s *Store) Close() error {
 	pool, err := s.db.DB()

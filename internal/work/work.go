@@ -79,6 +79,9 @@ type Queue struct {
 	wake     chan struct{}
 	asides   []*aside
 	looked   time.Time // when takeOver last looked
+	// Observe is called when a job has ended, with its kind, how long it took and how it ended:
+	// done, failed, or stopped. It may be nil; set it before Run.
+	Observe func(kind string, took time.Duration, outcome string)
 }
 
 // New returns a queue that works on so many jobs at once. The holder's name must
@@ -327,16 +330,32 @@ func (q *Queue) run(ctx context.Context, job *store.Job) {
 			}
 		}
 	}()
+	start := time.Now()
 	err := q.bounded(working, job, func(d, t int) { done.Store(int64(d)); total.Store(int64(t)) })
 	stopped := working.Err() != nil
 	stop()
 	<-renewed
+	q.observe(job.Kind, time.Since(start), err, stopped)
 	// The record is written even when the caller has gone.
 	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
 	if bad := q.end(ending, job, err, stopped); bad != nil && !errors.Is(bad, store.ErrStale) {
 		q.log.Error("the end of a job cannot be recorded", "job", job.Title, "error", bad)
 	}
+}
+
+func (q *Queue) observe(kind string, took time.Duration, err error, stopped bool) {
+	if q.Observe == nil {
+		return
+	}
+	outcome := "done"
+	switch {
+	case stopped:
+		outcome = "stopped"
+	case err != nil:
+		outcome = "failed"
+	}
+	q.Observe(kind, took, outcome)
 }
 
 // end records how a job ended.

@@ -1,6 +1,8 @@
 package edge
 
 import (
+	"context"
+	"errors"
 	"log/slog"
 	"net/http"
 	"strconv"
@@ -14,16 +16,21 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
 // statementsKey finds how many statements a request took so far.
 const statementsKey = "statements"
 
-// Metrics measure requests.
+// Metrics measure requests, jobs, files, connections and what is remembered.
 type Metrics struct {
-	registry *prometheus.Registry
-	seconds  *prometheus.HistogramVec
+	registry   *prometheus.Registry
+	seconds    *prometheus.HistogramVec
+	jobs       *prometheus.HistogramVec
+	files      *prometheus.CounterVec
+	remembered *prometheus.CounterVec
 }
 
 // NewMetrics returns metrics of the requests and of the process.
@@ -33,9 +40,76 @@ func NewMetrics() *Metrics {
 		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{
 			Name: "sparecrate_http_request_seconds", Help: "How long requests take.", Buckets: prometheus.ExponentialBuckets(0.001, 4, 8),
 		}, []string{"method", "route", "status"}),
+		jobs: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name: "sparecrate_job_seconds", Help: "How long jobs take, by how they end.", Buckets: prometheus.ExponentialBuckets(0.01, 4, 9),
+		}, []string{"kind", "outcome"}),
+		files: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "sparecrate_bucket_operations_total", Help: "What was done to files in the bucket, by how it ended.",
+		}, []string{"operation", "result"}),
+		remembered: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "sparecrate_remembered_answers_total", Help: "Answers that can be remembered, by whether they were.",
+		}, []string{"result"}),
 	}
-	m.registry.MustRegister(m.seconds, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.registry.MustRegister(m.seconds, m.jobs, m.files, m.remembered, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
+}
+
+// Watch measures the jobs and files of rooms, and the connections to their records.
+func (m *Metrics) Watch(r *rooms.Rooms, s *store.Store) {
+	r.Observe(func(kind string, took time.Duration, outcome string) {
+		m.jobs.WithLabelValues(kind, outcome).Observe(took.Seconds())
+	}, func(operation string, err error) {
+		m.files.WithLabelValues(operation, resultOf(err)).Inc()
+	})
+	if pool, err := s.Pool(); err == nil {
+		m.registry.MustRegister(collectors.NewDBStatsCollector(pool, "records"))
+	}
+	m.registry.MustRegister(&backlog{
+		rooms:  r,
+		jobs:   prometheus.NewDesc("sparecrate_jobs", "Jobs that wait, and that were given up.", []string{"state"}, nil),
+		oldest: prometheus.NewDesc("sparecrate_jobs_oldest_seconds", "For how long the first of the jobs that wait has been due.", nil, nil),
+	})
+}
+
+// resultOf is how something done to a file ended.
+func resultOf(err error) string {
+	switch {
+	case err == nil:
+		return "good"
+	case errors.Is(err, bucket.ErrMissing):
+		return "missing"
+	case errors.Is(err, bucket.ErrDamaged):
+		return "damaged"
+	case errors.Is(err, bucket.ErrUnavailable):
+		return "unavailable"
+	}
+	return "error"
+}
+
+// backlog asks for the jobs that are left to do when somebody reads the metrics.
+type backlog struct {
+	rooms        *rooms.Rooms
+	jobs, oldest *prometheus.Desc
+}
+
+// Describe says what there is.
+func (b *backlog) Describe(to chan<- *prometheus.Desc) { to <- b.jobs; to <- b.oldest }
+
+// Collect asks the records; while these do not answer, the numbers are missing.
+func (b *backlog) Collect(to chan<- prometheus.Metric) {
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
+	defer cancel()
+	left, err := b.rooms.Backlog(ctx)
+	if err != nil {
+		return
+	}
+	to <- prometheus.MustNewConstMetric(b.jobs, prometheus.GaugeValue, float64(left.Waiting), "waiting")
+	to <- prometheus.MustNewConstMetric(b.jobs, prometheus.GaugeValue, float64(left.Failed), "failed")
+	age := 0.0
+	if left.Oldest != nil {
+		age = max(0, time.Since(*left.Oldest).Seconds())
+	}
+	to <- prometheus.MustNewConstMetric(b.oldest, prometheus.GaugeValue, age)
 }
 
 // Handler answers with them in the text format of Prometheus.

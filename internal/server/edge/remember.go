@@ -26,6 +26,7 @@ const (
 // the database for each request, so that changes of other processes count too.
 type Memory struct {
 	rooms   *rooms.Rooms
+	metrics *Metrics
 	mu      sync.Mutex
 	working map[string]chan struct{} // answers that are being worked out, closed when they are
 	answers *simplelru.LRU[string, *answer]
@@ -39,8 +40,8 @@ type answer struct {
 }
 
 // NewMemory returns a memory that holds nothing yet.
-func NewMemory(c *rooms.Rooms) *Memory {
-	m := &Memory{rooms: c, working: map[string]chan struct{}{}}
+func NewMemory(c *rooms.Rooms, metrics *Metrics) *Memory {
+	m := &Memory{rooms: c, metrics: metrics, working: map[string]chan struct{}{}}
 	m.answers, _ = simplelru.NewLRU(1<<20, func(_ string, a *answer) { m.bytes -= len(a.body) }) // the bytes bound it
 	return m
 }
@@ -79,8 +80,10 @@ func (m *Memory) Remembered(k *Contract) echo.MiddlewareFunc {
 			}
 			key := scope.Of(c.Request().Context()).Key() + c.Request().URL.RequestURI()
 			if a := m.get(key, stamp); a != nil {
+				m.metrics.remembered.WithLabelValues("hit").Inc()
 				return a.send(c)
 			}
+			m.metrics.remembered.WithLabelValues("miss").Inc()
 			// Of many who ask for the same at once one works it out.
 			done, first := m.begin(stamp + " " + key)
 			if first {
