@@ -57,5 +57,9 @@ func TestBackupsOnTheCommandLine(t *testing.T) {
 	_, errs, code = s.run("restore", "--from", places, "--identity", identity, "--data", restored)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "is not empty")
+	looked := s.ok("doctor", "--data", restored, "--backups", places)
+	for _, says := range []string{"good     records: MariaDB", "good     clocks:", "good     files: " + restored + "/files can be written", "good     jobs:", "warning  admins: these sign in with a password alone: Admin", "good     backup: the last of 1"} {
+		assert.Contains(t, looked, says)
+	}
 	s.ok("admin", "reset", "ines@lanternjaw.example", "--data", restored)
 }

@@ -26,11 +26,7 @@ import (
 	"sparecrate/internal/backup"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/doctor"
-	"sparecrate/internal/mariadb/mariadbtest"
-	"sparecrate/internal/store"
 )
-
-func TestMain(m *testing.M) { mariadbtest.Main(m) }
 
 // certificate writes a certificate that ends at a time.
 func certificate(t *testing.T, ends time.Time) string {
@@ -65,13 +61,7 @@ func speaks(t *testing.T, line string) string {
 
 // TestWhatIsFound looks at a service that is well, and at one that has each fault there is.
 func TestWhatIsFound(t *testing.T) {
-	dsn := mariadbtest.New(t)
-	records, err := store.Open(t.Context(), dsn)
-	require.NoError(t, err)
-	defer func() { _ = records.Close() }()
-	open := func(_ context.Context, do func(backup.Source) error) error {
-		return do(backup.Source{Store: records, Bucket: bucket.InMemory()})
-	}
+	open := func(context.Context, func(backup.Source) error) error { return nil } // what is inside is looked at on the command line
 	provider := httptest.NewServer(nil)
 	provider.Config.Handler = http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { _, _ = fmt.Fprintf(w, `{"issuer": %q}`, provider.URL) })
 	defer provider.Close()
@@ -96,8 +86,7 @@ func TestWhatIsFound(t *testing.T) {
 		path := t.TempDir()
 		place, err := bucket.OpenPlace(t.Context(), path, true)
 		require.NoError(t, err)
-		_, err = backup.Make(t.Context(), backup.Source{Store: records, Bucket: bucket.InMemory()}, place, backup.Options{Now: func() time.Time { return at }})
-		require.NoError(t, err)
+		require.NoError(t, place.Put(t.Context(), "backups/"+at.UTC().Format("2006-01-02T15-04-05")+"-000Z.json", func(w io.Writer) error { _, err := io.WriteString(w, "{}"); return err }))
 		require.NoError(t, place.Close())
 		return path
 	}
