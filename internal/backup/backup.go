@@ -6,7 +6,8 @@
 // before it is packed or encrypted, so that a piece that was there before is not sent again.
 // backups/TIME.json says what a backup consists of, and backups/TIME.objects lists the names of its
 // objects. Where recipients are given, the objects and the JSON are encrypted with age, version 1;
-// their names then end in .age, the hashes can still be read.
+// the names of objects then end in .WHOM.age, where WHOM stands for the recipients, so that what is
+// encrypted for others is not taken for one's own. The hashes can still be read.
 //
 // The records are read as they are at one moment (one transaction), the files afterwards: a file is
 // in the bucket before a record names it, and stays there for a day after none does. The JSON is
@@ -66,6 +67,7 @@ type Manifest struct {
 	Files      []Object    `json:"files"`
 	Lost       []string    `json:"lost,omitempty"` // files that were missing or damaged
 	Key        *Object     `json:"key,omitempty"`  // the key for secrets
+	Whom       string      `json:"whom,omitempty"` // the recipients, in the names of objects
 	Made       MadeOfParts `json:"made"`
 }
 
@@ -122,6 +124,7 @@ type Made struct {
 type maker struct {
 	place *bucket.Place
 	to    []age.Recipient
+	whom  string
 
 	mu    sync.Mutex
 	there map[string]bool // objects that the place has
@@ -131,7 +134,7 @@ type maker struct {
 
 // Make makes a backup in a place.
 func Make(ctx context.Context, from Source, place *bucket.Place, o Options) (*Made, error) {
-	m := &maker{place: place, to: o.Recipients, there: map[string]bool{}, used: map[string]bool{}}
+	m := &maker{place: place, to: o.Recipients, whom: whom(o.Recipients), there: map[string]bool{}, used: map[string]bool{}}
 	have, err := place.List(ctx, objects)
 	if err != nil {
 		return nil, err
@@ -139,7 +142,7 @@ func Make(ctx context.Context, from Source, place *bucket.Place, o Options) (*Ma
 	for _, name := range have {
 		m.there[name] = true
 	}
-	all := Manifest{Format: format, Program: version.String(), At: o.Now().UTC().Truncate(time.Millisecond)}
+	all := Manifest{Format: format, Program: version.String(), At: o.Now().UTC().Truncate(time.Millisecond), Whom: m.whom}
 	var files []dumpdb.File
 	err = dumpdb.In(from.Store).Snapshot(ctx, func(s dumpdb.Snapshot) (err error) {
 		all.Migrations, err = s.Migrations()
@@ -196,7 +199,11 @@ func (m *maker) finish(ctx context.Context, name string, all *Manifest) error {
 	if err != nil {
 		return err
 	}
-	if err := m.place.Put(ctx, backups+name+".json"+m.ending(), m.sealed(bytes.NewReader(text))); err != nil {
+	last := ""
+	if len(m.to) > 0 {
+		last = encrypted
+	}
+	if err := m.place.Put(ctx, backups+name+".json"+last, m.sealed(bytes.NewReader(text))); err != nil {
 		return err
 	}
 	return m.place.Settle()
@@ -212,11 +219,26 @@ func mapKeys(of map[string]bool) func(func(string) bool) {
 	}
 }
 
-func (m *maker) ending() string {
-	if len(m.to) > 0 {
-		return encrypted
+// whom returns what stands for some recipients in names; empty for none.
+func whom(to []age.Recipient) string {
+	if len(to) == 0 {
+		return ""
 	}
-	return ""
+	names := make([]string, len(to))
+	for i, r := range to {
+		names[i] = fmt.Sprint(r)
+	}
+	slices.Sort(names)
+	sum := sha256.Sum256([]byte(strings.Join(names, "\n")))
+	return hex.EncodeToString(sum[:6])
+}
+
+// ending is how the names of objects end for some recipients.
+func ending(whom string) string {
+	if whom == "" {
+		return ""
+	}
+	return "." + whom + encrypted
 }
 
 // sealed returns what writes something, encrypted where that is wanted.
@@ -260,25 +282,25 @@ func (m *maker) added(name string, bytes int64) {
 func (m *maker) keep(ctx context.Context, data []byte, pack bool) (Object, error) {
 	sum := sha256.Sum256(data)
 	o := Object{hex.EncodeToString(sum[:]), int64(len(data))}
-	ending := m.ending()
+	packed := ""
 	if pack {
-		ending = ".gz" + ending
+		packed = ".gz"
 	}
-	name := nameOf(o.SHA256, ending)
+	name := nameOf(o.SHA256, packed+ending(m.whom))
 	if m.has(name) {
 		return o, nil
 	}
 	body := data
 	if pack {
-		var packed bytes.Buffer
-		z := gzip.NewWriter(&packed)
+		var zipped bytes.Buffer
+		z := gzip.NewWriter(&zipped)
 		if _, err := z.Write(data); err != nil {
 			return o, err
 		}
 		if err := z.Close(); err != nil {
 			return o, err
 		}
-		body = packed.Bytes()
+		body = zipped.Bytes()
 	}
 	if err := m.place.Put(ctx, name, m.sealed(bytes.NewReader(body))); err != nil {
 		return o, err
@@ -355,7 +377,7 @@ func (m *maker) files(ctx context.Context, from *bucket.Bucket, files []dumpdb.F
 	for i, f := range files {
 		hash := f.SHA256
 		g.Go(func() error {
-			name := nameOf(hash, m.ending())
+			name := nameOf(hash, ending(m.whom))
 			there := m.has(name)
 			r, size, err := from.Open(sending, bucket.Hash(hash))
 			if err == nil && !there {

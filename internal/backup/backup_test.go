@@ -208,6 +208,33 @@ func TestOnlyWhatIsNewIsSent(t *testing.T) {
 	require.ErrorIs(t, err, backup.ErrNoBackup)
 }
 
+// TestBackupsForOthers backs up for one recipient and then for another, into the same place: each
+// opens all of the backup that is for them.
+func TestBackupsForOthers(t *testing.T) {
+	c := newCrate(t)
+	p, _ := place(t)
+	one, err := age.GenerateX25519Identity()
+	require.NoError(t, err)
+	other, err := age.GenerateX25519Identity()
+	require.NoError(t, err)
+	for _, to := range [][]age.Recipient{{one.Recipient()}, {other.Recipient()}, {one.Recipient(), other.Recipient()}, {other.Recipient(), one.Recipient()}, nil} {
+		made, err := backup.Make(t.Context(), c.Source, p, backup.Options{Recipients: to, Now: time.Now})
+		require.NoError(t, err)
+		for _, key := range []*age.X25519Identity{one, other} {
+			b, err := backup.Open(t.Context(), p, made.Name, []age.Identity{key})
+			if len(to) == 1 && to[0].(*age.X25519Recipient).String() != key.Recipient().String() { //nolint:forcetypeassert // it is
+				require.Error(t, err)
+				continue
+			}
+			require.NoError(t, err)
+			require.NoError(t, b.Check(t.Context()))
+		}
+	}
+	last, err := backup.Make(t.Context(), c.Source, p, backup.Options{Recipients: []age.Recipient{one.Recipient()}, Now: time.Now})
+	require.NoError(t, err)
+	assert.Zero(t, last.Made.NewFiles, "what is there for them is not sent again")
+}
+
 // TestDamagedBackupsAreFoundOut alters, cuts and removes each file of a backup: the check names
 // it, and a restore of it ends with an error and with no service on half of it.
 func TestDamagedBackupsAreFoundOut(t *testing.T) {

@@ -74,6 +74,9 @@ func Open(ctx context.Context, place *bucket.Place, name string, keys []age.Iden
 	if err := json.NewDecoder(io.LimitReader(r, mostManifest)).Decode(&b.Manifest); err != nil {
 		return nil, fmt.Errorf("the backup %s cannot be read: %w", name, err)
 	}
+	if raw, err := hex.DecodeString(b.Manifest.Whom); err != nil || len(raw) > sha256.Size {
+		return nil, fmt.Errorf("the backup %s cannot be read", name)
+	}
 	if b.Manifest.Format != format {
 		return nil, fmt.Errorf("the backup %s is of a form (%d) that this version does not know; it was made by %s", name, b.Manifest.Format, b.Manifest.Program)
 	}
@@ -102,9 +105,9 @@ func (b *Backup) read(ctx context.Context, name string) (io.ReadCloser, error) {
 // errPiece says what is wrong with an object.
 func errPiece(o Object, err error) error {
 	if errors.Is(err, bucket.ErrMissing) {
-		return fmt.Errorf("the backup is not whole: %s is missing", o.SHA256)
+		return fmt.Errorf("the backup is not whole: %s is missing; the next one sends it again", o.SHA256)
 	}
-	return fmt.Errorf("the backup is damaged in %s: %w", o.SHA256, err)
+	return fmt.Errorf("the backup is damaged in %s: %w; take that file out of the place, and the next backup sends it again", o.SHA256, err)
 }
 
 var errAltered = errors.New("its bytes do not have its hash")
@@ -114,7 +117,7 @@ func (b *Backup) part(ctx context.Context, o Object) ([]byte, error) {
 	if err := valid(o); err != nil {
 		return nil, err
 	}
-	r, err := b.read(ctx, nameOf(o.SHA256, ".gz"+b.ending))
+	r, err := b.read(ctx, nameOf(o.SHA256, ".gz"+ending(b.Manifest.Whom)))
 	if err != nil {
 		return nil, errPiece(o, err)
 	}
@@ -145,7 +148,7 @@ func (b *Backup) into(ctx context.Context, o Object, to io.Writer) error {
 	if err := valid(o); err != nil {
 		return err
 	}
-	r, err := b.read(ctx, nameOf(o.SHA256, b.ending))
+	r, err := b.read(ctx, nameOf(o.SHA256, ending(b.Manifest.Whom)))
 	if err != nil {
 		return errPiece(o, err)
 	}

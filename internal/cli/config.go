@@ -203,9 +203,8 @@ func settings(c *cli.Command, f *configFile, flags []cli.Flag) (out []setting) {
 			continue
 		}
 		s := setting{Name: name, Value: one.Get(), From: "default"}
-		if list, is := one.(*cli.StringSliceFlag); is {
+		if _, is := one.(*cli.StringSliceFlag); is {
 			s.Value = append([]string{}, f.list(c, name)...)
-			_ = list
 		}
 		if _, is := f.load()[name]; is {
 			s.From = "file " + f.path
