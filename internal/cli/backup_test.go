@@ -35,6 +35,7 @@ func TestBackupsOnTheCommandLine(t *testing.T) {
 		{[]string{"backup", "list"}, 2, `"from" not set`},
 		{[]string{"restore", "--from", s.folder, "--data", s.folder + "/new"}, 1, "there is no such backup in"},
 		{[]string{"verify", "--data", s.folder + "/nothing"}, 1, "there is no data folder"},
+		{[]string{"verify", "--data", filepath.Dir(identity)}, 1, "holds no service"},
 	} {
 		_, errs, code := s.run(wrong.args...)
 		assert.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 
@@ -39,6 +40,9 @@ func files(ctx context.Context, o Options) (*bucket.Bucket, error) {
 
 // Beside runs do over the records and files of a service, whether or not one runs on them.
 func Beside(ctx context.Context, o Options, do func(backup.Source) error) (err error) {
+	if _, err := os.Stat(DatabaseFolder(o.Data)); o.Database == "" && errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("%s holds no service; name the folder of one with --data", o.Data) // to open it would make one
+	}
 	dsn, end, err := database(ctx, o)
 	if err != nil {
 		return err

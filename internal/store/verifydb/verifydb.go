@@ -44,7 +44,7 @@ type Family struct {
 func (s Queries) Misnumbered(ctx context.Context) (found []Family, err error) {
 	err = s.On(ctx).Raw(`SELECT y.id, y.name FROM families y
 		WHERE y.face_count <> (SELECT COUNT(*) FROM faces a WHERE a.family_id = y.id AND a.file_id <> 0)
-		OR NOT EXISTS (SELECT 1 FROM family_words w WHERE w.family_id = y.id) ORDER BY y.id`).Scan(&found).Error
+		OR y.name REGEXP '[A-Za-z]{3}' AND NOT EXISTS (SELECT 1 FROM family_words w WHERE w.family_id = y.id) ORDER BY y.id`).Scan(&found).Error
 	return found, store.Told(err)
 }
 
