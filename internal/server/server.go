@@ -87,7 +87,7 @@ func Handler(c Config) http.Handler {
 
 	e.IPExtractor = addressOf(c.Proxies)
 	e.HTTPErrorHandler = edge.Problems(c.Log)
-	e.Use(middleware.RequestID(), edge.Logged(c.Log, m), middleware.Recover(), middleware.SecureWithConfig(secure), isolated(c.Secure))
+	e.Use(middleware.RequestID(), edge.Logged(c.Log, m), edge.Elsewhere(c.Store), middleware.Recover(), middleware.SecureWithConfig(secure), isolated(c.Secure))
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", readyz(&readiness{look: c.Catalog.Ready, log: c.Log}))
 	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))

@@ -42,7 +42,12 @@ var (
 const duplicateKey = 1062
 
 // Store gives access to the records.
-type Store struct{ db *gorm.DB }
+type Store struct {
+	db *gorm.DB
+	// patience is how long another node is looked for when one is lost; 0 where there is
+	// only one.
+	patience time.Duration
+}
 
 // Open connects to a database and brings its tables up to date. The name of a cluster has
 // several hosts, tcp(HOST:PORT,HOST:PORT); the first that answers serves.
@@ -122,16 +127,22 @@ func migrateBy(ctx context.Context, all []*driver.Config) (clustered bool, err e
 }
 
 func connect(ctx context.Context, all []*driver.Config) (*Store, error) {
-	n, err := nodes.New(all)
+	var pool *sql.DB
+	made := make(chan struct{})
+	n, err := nodes.New(all, func() { <-made; forget(pool) })
 	if err != nil {
 		return nil, err
 	}
-	pool := sql.OpenDB(n)
+	pool = sql.OpenDB(n)
+	close(made)
 	db, err := gorm.Open(mysql.New(mysql.Config{Conn: scope.Pool{DB: pool}}), &gorm.Config{
 		Logger: counter{logger.Discard, func() { forget(pool) }}, SkipDefaultTransaction: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
-	s := &Store{db}
+	s := &Store{db: db}
+	if n.Several() {
+		s.patience = nodePatience
+	}
 	if err == nil {
 		err = s.On(ctx).Exec("SELECT 1").Error
 	}
@@ -176,10 +187,38 @@ func (s *Store) Close() error {
 // Tx runs do in one transaction, again from the start when the database gives
 // it up for a deadlock or, in a cluster, for a conflict. do must not keep
 // anything from an attempt that failed.
+//
+// Also run again is one whose node was lost before its end was asked for. Whether a lost
+// commit took place is not known, so that is told.
 func (s *Store) Tx(ctx context.Context, do func(tx *Store) error) error {
-	return nodes.Retry(ctx, func() error {
-		return s.On(ctx).Transaction(func(tx *gorm.DB) error { return do(&Store{tx}) })
-	})
+	for start := time.Now(); ; {
+		committing := false
+		err := nodes.Retry(ctx, func() error {
+			committing = false
+			return s.On(ctx).Transaction(func(tx *gorm.DB) error {
+				err := do(&Store{db: tx})
+				committing = err == nil
+				return err
+			})
+		})
+		if err == nil || committing || !s.ElsewhereAfter(ctx, err, start) {
+			return err
+		}
+	}
+}
+
+// ElsewhereAfter waits a moment and says whether what began at start and failed so may be done
+// again on another node.
+func (s *Store) ElsewhereAfter(ctx context.Context, err error, start time.Time) bool {
+	if !nodes.Lost(err) || time.Since(start) > s.patience {
+		return false
+	}
+	select {
+	case <-ctx.Done():
+		return false
+	case <-time.After(nodeAgain):
+		return true
+	}
 }
 
 // Again says whether a transaction that failed so would do better at another try.

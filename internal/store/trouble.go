@@ -22,6 +22,8 @@ const (
 	connectPatience = 5 * time.Second
 	answerPatience  = 20 * time.Second // of one statement; waiting for a lock ends before
 	lockWait        = 10               // seconds
+	nodePatience    = 4 * time.Second  // until another node of a cluster serves
+	nodeAgain       = 200 * time.Millisecond
 )
 
 // Numbers of MariaDB's errors that speak of the server and not of the statement.

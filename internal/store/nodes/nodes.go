@@ -7,9 +7,11 @@ import (
 	"database/sql/driver"
 	"errors"
 	"fmt"
+	"io"
+	"net"
 	"regexp"
+	"slices"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -48,6 +50,21 @@ func Retry(ctx context.Context, do func() error) (err error) {
 	return fmt.Errorf("the database gave up after %d attempts: %w", attempts, err)
 }
 
+// Lost says whether a statement failed with the connection or the node it went to: another node
+// may take it.
+func Lost(err error) bool {
+	var told *mysql.MySQLError
+	if errors.As(err, &told) {
+		return slices.Contains(leaving, told.Number)
+	}
+	var network net.Error
+	return errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, mysql.ErrMalformPkt) ||
+		errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, net.ErrClosed) || errors.As(err, &network) && !errors.Is(err, context.DeadlineExceeded)
+}
+
+// leaving are the answers of a node that stops serving.
+var leaving = []uint16{NotPrepared, 1053, 1077, 1079, 1927}
+
 var severalNodes = regexp.MustCompile(`@tcp\(([^()]*,[^()]*)\)`)
 
 // Of returns the configurations of a data source name: one for each address of
@@ -69,66 +86,3 @@ func Of(dsn string) (all []*mysql.Config, err error) {
 	}
 	return all, nil
 }
-
-// Connector connects to the first node of a cluster that answers, beginning with the one that
-// did last.
-type Connector struct {
-	all  []driver.Connector
-	last atomic.Int32
-}
-
-// New returns a connector to the nodes of some configurations.
-func New(of []*mysql.Config) (*Connector, error) {
-	n := &Connector{}
-	for _, c := range of {
-		one, err := mysql.NewConnector(c)
-		if err != nil {
-			return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
-		}
-		n.all = append(n.all, one)
-	}
-	return n, nil
-}
-
-// Connect returns a connection to a node that takes statements.
-func (n *Connector) Connect(ctx context.Context) (driver.Conn, error) {
-	var failed error
-	first := int(n.last.Load())
-	for i := range n.all {
-		at := (first + i) % len(n.all)
-		c, err := n.all[at].Connect(ctx)
-		if err == nil && len(n.all) > 1 {
-			// A node that has lost the others takes connections and no statements.
-			if err = prepared(ctx, c); err != nil {
-				_ = c.Close()
-			}
-		}
-		if err == nil {
-			n.last.Store(int32(at)) //nolint:gosec // a few
-			return c, nil
-		}
-		failed = errors.Join(failed, err)
-	}
-	return nil, failed
-}
-
-// prepared refuses a node of a cluster that has no majority or is not level with it. SHOW is what
-// such a node still answers.
-func prepared(ctx context.Context, c driver.Conn) error {
-	q, is := c.(driver.QueryerContext)
-	if !is {
-		return nil
-	}
-	rows, err := q.QueryContext(ctx, "SHOW STATUS WHERE Variable_name = 'wsrep_ready' AND Value = 'OFF' AND @@GLOBAL.wsrep_on", nil)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = rows.Close() }()
-	if rows.Next(make([]driver.Value, len(rows.Columns()))) == nil {
-		return &mysql.MySQLError{Number: NotPrepared, Message: "a node of the cluster has no majority"}
-	}
-	return nil
-}
-
-// Driver returns the driver of the connections.
-func (n *Connector) Driver() driver.Driver { return n.all[0].Driver() }

@@ -43,7 +43,12 @@ func (s Queries) SessionByNumber(ctx context.Context, id int64) (*store.Session,
 
 // Session returns a session that has not run out.
 func (s Queries) Session(ctx context.Context, token string, now time.Time) (*store.Session, error) {
-	return store.First[store.Session](s.On(ctx).Where("token = ? AND expiry > ? AND data <> ''", token, now))
+	for start := time.Now(); ; {
+		found, err := store.First[store.Session](s.On(ctx).Where("token = ? AND expiry > ? AND data <> ''", token, now))
+		if err == nil || !s.ElsewhereAfter(ctx, err, start) {
+			return found, err
+		}
+	}
 }
 
 // EndSignedOn ends the sessions that were begun by a sign-on provider: those of a session of
