@@ -46,6 +46,7 @@ func (e Consent) Valid() bool {
 
 // Defines values for DueKind.
 const (
+	DueBackup     DueKind = "backup-late"
 	DueBlocked    DueKind = "blocked"
 	DueEnded      DueKind = "license-ended"
 	DueEnds       DueKind = "license-ends"
@@ -63,6 +64,8 @@ const (
 // Valid indicates whether the value is a known member of the DueKind enum.
 func (e DueKind) Valid() bool {
 	switch e {
+	case DueBackup:
+		return true
 	case DueBlocked:
 		return true
 	case DueEnded:
@@ -2580,6 +2583,16 @@ type LiveStylesheetList struct {
 	Items []LiveStylesheet `json:"items"`
 }
 
+// MadeBackup The last backup with everything in it; missing where none was made
+type MadeBackup struct {
+	At        time.Time `json:"at"`
+	Bytes     int64     `json:"bytes"`
+	Encrypted bool      `json:"encrypted"`
+	Files     int       `json:"files"`
+	Place     string    `json:"place"`
+	Records   int64     `json:"records"`
+}
+
 // MeantWord defines model for MeantWord.
 type MeantWord struct {
 	Typed string   `json:"typed"`
@@ -3583,6 +3596,9 @@ type SelfHost struct {
 type Settings struct {
 	// Address The URL of the service, as e-mails give it
 	Address string `json:"address"`
+
+	// Backup The last backup with everything in it; missing where none was made
+	Backup *MadeBackup `json:"backup,omitempty"`
 
 	// Free Bytes that are free on the disk of the files; missing where they are not in a folder
 	Free   *int64 `json:"free,omitempty"`

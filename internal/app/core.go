@@ -12,6 +12,8 @@ import (
 	"runtime"
 	"time"
 
+	"filippo.io/age"
+
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/mail"
@@ -55,6 +57,31 @@ type Limits struct {
 	Secrets *seal.Key
 	// AuditKept is how long the audit log keeps its entries, 0 for good.
 	AuditKept time.Duration
+	// Backup says where and how often the service is backed up by itself.
+	Backup BackupPlan
+}
+
+// BackupPlan says how a service makes its backups.
+type BackupPlan struct {
+	Place      string // empty where it makes none
+	Every      time.Duration
+	Keep       int             // how many stay; 0 for all
+	Recipients []age.Recipient // none for no encryption
+	KeyFile    string          // the key for secrets, which goes along where it is encrypted
+}
+
+// Late says how old the last good backup may become before people are told.
+func (p BackupPlan) Late() time.Duration { return 2*p.Every + time.Hour }
+
+// Often says in words how often a backup is made.
+func (p BackupPlan) Often() string {
+	switch p.Every {
+	case 24 * time.Hour:
+		return "every day"
+	case 7 * 24 * time.Hour:
+		return "every week"
+	}
+	return "every " + p.Every.String()
 }
 
 // FactorPolicy says whom a second factor is asked of.

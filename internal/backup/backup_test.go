@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -305,7 +306,8 @@ func TestAnOlderBackupIsBroughtUpToDate(t *testing.T) {
 	b, err := backup.Open(t.Context(), p, "", nil)
 	require.NoError(t, err)
 	m := &b.Manifest
-	m.Migrations = m.Migrations[:len(m.Migrations)-1]
+	m.Migrations = m.Migrations[:len(m.Migrations)-2]
+	m.Tables = slices.DeleteFunc(m.Tables, func(t backup.Table) bool { return t.Name == "backups" })
 	for i := range m.Tables { // those have no rows here
 		if m.Tables[i].Name == "totps" || m.Tables[i].Name == "recovery_codes" {
 			m.Tables[i].Columns = m.Tables[i].Columns[:2]

@@ -189,8 +189,15 @@ const minFree = 32 << 20
 // Free returns the bytes that are free on the disk of the files; false where the bucket is no
 // folder, or its folder is gone.
 func (b *Bucket) Free() (int64, bool) {
+	if b.folder == "" {
+		return 0, false
+	}
+	return freeOn(b.folder)
+}
+
+func freeOn(folder string) (int64, bool) {
 	var disk syscall.Statfs_t
-	if b.folder == "" || syscall.Statfs(b.folder, &disk) != nil {
+	if syscall.Statfs(folder, &disk) != nil {
 		return 0, false
 	}
 	return int64(disk.Bavail) * disk.Bsize, true //nolint:gosec // less than 2^63 bytes
@@ -200,7 +207,14 @@ func (b *Bucket) Free() (int64, bool) {
 // ErrUnavailable and says why.
 func (b *Bucket) Ready() error {
 	if b.remote != "" {
-		return b.remoteReady()
+		if err := b.remoteReady(); err != nil {
+			return err
+		}
+		// What is taken in lies on this machine's disk first.
+		if free, ok := freeOn(b.staging); ok && free < minFree {
+			return fmt.Errorf("%w: the disk of the data folder is full", ErrUnavailable)
+		}
+		return nil
 	}
 	if b.folder == "" {
 		return nil

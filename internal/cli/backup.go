@@ -14,7 +14,9 @@ import (
 	"github.com/dustin/go-humanize"
 	"github.com/urfave/cli/v3"
 
+	"sparecrate/internal/app"
 	"sparecrate/internal/backup"
+	"sparecrate/internal/backups"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/service"
@@ -44,12 +46,9 @@ func atFlag() cli.Flag {
 
 // recipients reads whom backups are encrypted for.
 func recipients(c *cli.Command) (out []age.Recipient, err error) {
-	for _, text := range c.StringSlice("recipient") {
-		r, err := age.ParseX25519Recipient(text)
-		if err != nil {
-			return nil, terminal.Misused("--recipient is an age recipient, like age1..., not %q", text)
-		}
-		out = append(out, r)
+	out, err = parsedRecipients("recipient", c.StringSlice("recipient"))
+	if err != nil {
+		return nil, err
 	}
 	for _, path := range c.StringSlice("recipients-file") {
 		f, err := os.Open(path) //nolint:gosec // the file that the caller names
@@ -63,6 +62,34 @@ func recipients(c *cli.Command) (out []age.Recipient, err error) {
 		out = append(out, found...)
 	}
 	return out, nil
+}
+
+// parsedRecipients are the recipients that a flag names.
+func parsedRecipients(flag string, texts []string) (out []age.Recipient, err error) {
+	for _, text := range texts {
+		r, err := age.ParseX25519Recipient(text)
+		if err != nil {
+			return nil, terminal.Misused("--%s is an age recipient, like age1..., not %q", flag, text)
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// backupEvery are how often a service may be backed up by itself.
+var backupEvery = map[string]time.Duration{"day": 24 * time.Hour, "week": 7 * 24 * time.Hour}
+
+// backupPlan reads how a service backs itself up.
+func backupPlan(c *cli.Command, f *configFile) (plan app.BackupPlan, err error) {
+	plan = app.BackupPlan{Place: c.String("backup"), Every: backupEvery[c.String("backup-every")], Keep: c.Int("backup-keep")}
+	if plan.Every == 0 {
+		return plan, terminal.Misused("--backup-every is day or week, not %q", c.String("backup-every"))
+	}
+	if plan.Keep < 0 {
+		return plan, terminal.Misused("--backup-keep is a number of backups, 0 for all")
+	}
+	plan.Recipients, err = parsedRecipients("backup-recipient", f.list(c, "backup-recipient"))
+	return plan, err
 }
 
 func identities(c *cli.Command) (out []age.Identity, err error) {
@@ -122,14 +149,14 @@ func backupCommand() *cli.Command {
 			var made *backup.Made
 			err = inPlace(ctx, c.String("out"), true, func(place *bucket.Place) error {
 				return service.Beside(ctx, o, func(from backup.Source) error {
-					made, err = backup.Make(ctx, from, place, backup.Options{Recipients: to, Keep: c.Int("keep"), Now: time.Now})
+					made, err = backups.Make(ctx, from, place, backup.Options{Recipients: to, Keep: c.Int("keep"), Now: time.Now})
 					return err
 				})
 			})
-			if err != nil {
+			if made == nil {
 				return err
 			}
-			err = terminal.Show(c, made, func(w io.Writer) {
+			err = errors.Join(err, terminal.Show(c, made, func(w io.Writer) {
 				how := "not encrypted"
 				if made.Encrypted {
 					how = "encrypted"
@@ -139,10 +166,7 @@ func backupCommand() *cli.Command {
 				if len(made.Dropped) > 0 {
 					_, _ = fmt.Fprintf(w, "Removed older ones: %s.\n", strings.Join(made.Dropped, ", "))
 				}
-			})
-			if len(made.Lost) > 0 {
-				return errors.Join(err, fmt.Errorf("missing or damaged in the service, and not in the backup: %s; `sparecrate verify` names what is wrong", terminal.Count(len(made.Lost), "file")))
-			}
+			}))
 			return err
 		},
 		Commands: []*cli.Command{backupListCommand(), backupCheckCommand()},

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -29,7 +30,7 @@ func doctorCommand() *cli.Command {
 			o.Log = quietLog()
 			found := doctor.Look(ctx, doctor.Service{
 				Data: o.Data, KeyFile: service.KeyFile(o), Private: o.Database == "", Listen: o.Listen, Address: o.Address, TLSCert: o.TLSCert, Mail: o.Mail.Server,
-				Issuer: o.SignOn.Issuer, Backups: c.String("backups"),
+				Issuer: o.SignOn.Issuer, Backups: cmp.Or(c.String("backups"), c.String("backup")),
 				Open: func(ctx context.Context, do func(backup.Source) error) error { return service.Beside(ctx, o, do) },
 			})
 			if err := terminal.Show(c, found, func(w io.Writer) {

@@ -56,6 +56,10 @@ func serveFlags(f *configFile, data string, more ...cli.Flag) []cli.Flag {
 		&cli.StringFlag{Name: "key-file", Usage: "`FILE` with the key for secrets of authenticator apps, made where it is missing; without it, secrets.key in the data folder. Services on several machines need the same", Sources: cli.EnvVars("SPARECRATE_KEY_FILE")},
 		&cli.StringFlag{Name: "second-factor", Usage: "whom a second factor is asked of: nobody, admins or everybody", Value: string(app.FactorForNobody), Sources: cli.EnvVars("SPARECRATE_SECOND_FACTOR")},
 		&cli.IntFlag{Name: "audit-days", Usage: "keep entries of the audit log for this `NUMBER` of days; 0 for good", Sources: cli.EnvVars("SPARECRATE_AUDIT_DAYS")},
+		&cli.StringFlag{Name: "backup", Usage: "make backups by itself in a `PLACE`: a folder, or s3://NAME?endpoint=URL", Sources: cli.EnvVars("SPARECRATE_BACKUP")},
+		&cli.StringFlag{Name: "backup-every", Usage: "how often: day or week", Value: "day", Sources: cli.EnvVars("SPARECRATE_BACKUP_EVERY")},
+		&cli.IntFlag{Name: "backup-keep", Usage: "keep the newest `NUMBER` of them; 0 for all", Sources: cli.EnvVars("SPARECRATE_BACKUP_KEEP")},
+		&cli.StringSliceFlag{Name: "backup-recipient", Usage: "encrypt them for an age `RECIPIENT`, like age1...; may be given several times", Sources: cli.EnvVars("SPARECRATE_BACKUP_RECIPIENT")},
 		&cli.StringFlag{Name: "debug-listen", Usage: "answer profiles of the process (pprof) on `HOST:PORT` of this machine", Sources: cli.EnvVars("SPARECRATE_DEBUG_LISTEN")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
@@ -125,6 +129,10 @@ func serveOptions(c *cli.Command, f *configFile) (service.Options, error) {
 	if c.Int("audit-days") < 0 {
 		return service.Options{}, terminal.Misused("--audit-days is a number of days, 0 for good, not %d", c.Int("audit-days"))
 	}
+	plan, err := backupPlan(c, f)
+	if err != nil {
+		return service.Options{}, err
+	}
 	post := mail.Config{Server: c.String("mail-server"), From: c.String("mail-from"), User: c.String("mail-user"), Plain: c.Bool("mail-plain")}
 	if path := c.String("mail-password-file"); path != "" {
 		b, err := os.ReadFile(path)
@@ -136,7 +144,7 @@ func serveOptions(c *cli.Command, f *configFile) (service.Options, error) {
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Bucket: c.String("bucket"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
 		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), KeyFile: c.String("key-file"), Debug: c.String("debug-listen"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
-		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
+		Backup: plan, Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }
 

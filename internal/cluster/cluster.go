@@ -140,8 +140,9 @@ func (c *Cluster) DSN() string {
 	return fmt.Sprintf("crate:%s@tcp(%s)/%s", c.password, strings.Join(all, ","), databaseName)
 }
 
-// How soon a node is taken for gone: the cluster waits for one that is silent.
-const providerOptions = "gcache.size=64M;evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.3S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT2S;evs.install_timeout=PT2S;gmcast.peer_timeout=PT1.5S;pc.recovery=true"
+// How soon a node is taken for gone: the cluster waits for one that is silent. One that cannot keep
+// up, as for a full disk, holds the others up only when it is far behind: they write on one node.
+const providerOptions = "gcache.size=64M;gcs.fc_limit=5000;gcs.fc_single_primary=yes;evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.3S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT4S;evs.install_timeout=PT4S;gmcast.peer_timeout=PT2S;pc.recovery=true"
 
 func (c *Cluster) startDatabases(ctx context.Context) error {
 	tools, err := transferTools()
@@ -158,7 +159,7 @@ func (c *Cluster) startDatabases(ctx context.Context) error {
 			if len(c.databases) == 1 { // the first start of the first
 				peers = "gcomm://"
 			}
-			return []string{"mariadbd", "--defaults-file=" + filepath.Join(m.folder, "my.cnf"), "--wsrep-cluster-address=" + peers}
+			return []string{"nice", "-n", "-10", "mariadbd", "--defaults-file=" + filepath.Join(m.folder, "my.cnf"), "--wsrep-cluster-address=" + peers}
 		})
 		if err != nil {
 			return err

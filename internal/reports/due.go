@@ -57,6 +57,9 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	if err := r.inspected(ctx, d); err != nil {
 		return nil, err
 	}
+	if err := d.backedUp(ctx, r.store, r.limits.Backup, r.now(), p); err != nil {
+		return nil, err
+	}
 	d.licenses()
 	d.signOffs()
 	views, err := r.reached(ctx, s)
@@ -100,7 +103,7 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	return out, nil
 }
 
-var dueKinds = []api.DueKind{api.DueBlocked, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueReview, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}
+var dueKinds = []api.DueKind{api.DueBackup, api.DueBlocked, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueReview, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}
 
 type dueList struct {
 	*usage.Everywhere

@@ -24,12 +24,12 @@ var layers = [][]string{
 	{"store"},
 	{"inspect"},
 	{"inspect/browse", "inspect/export", "inspect/recognize", "inspect/survey"},
-	{"store/accountdb", "store/importdb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/studiodb", "store/usagedb", "store/auditdb", "store/sessiondb", "store/factordb"},
+	{"store/accountdb", "store/importdb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/studiodb", "store/usagedb", "store/auditdb", "store/sessiondb", "store/factordb", "store/backupdb"},
 	{"store/librarydb", "store/ownerdb", "store/dumpdb", "store/verifydb", "store/exportdb"},
 	{"work", "backup", "export"},
 	{"app"},
 	{"auth", "usage", "audit"},
-	{"verify", "doctor"},
+	{"verify", "doctor", "backups"},
 	{"factors", "signon", "fingerprint", "conversion", "licensing", "measures"},
 	{"library", "packaging", "handover", "studio"},
 	{"catalogsearch", "imports"},
@@ -71,6 +71,7 @@ func TestArrowsRunDown(t *testing.T) {
 // statements are the records that each package reads and writes.
 var statements = map[string][]string{
 	"audit":         {"auditdb"},
+	"backups":       {"backupdb"},
 	"auth":          {"accountdb", "factordb", "sessiondb"},
 	"factors":       {"factordb"},
 	"fingerprint":   {"packdb"},
@@ -87,13 +88,13 @@ var statements = map[string][]string{
 	"licensing":     {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"measures":      {"librarydb"},
 	"packaging":     {"familydb", "licensedb", "packdb", "sitedb"},
-	"reports":       {"accountdb", "importdb", "inspectiondb", "reportdb"},
+	"reports":       {"accountdb", "backupdb", "importdb", "inspectiondb", "reportdb"},
 	"server/edge":   {"ownerdb", "sessiondb"},
 	"shortlists":    {"familydb", "finddb", "shortlistdb"},
 	"sites":         {"familydb", "packdb", "sitedb"},
 	"usage":         {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"rooms":         {"ownerdb", "verifydb"},
-	"studio":        {"studiodb"},
+	"studio":        {"backupdb", "studiodb"},
 	"signon":        {"accountdb", "sessiondb"}, // whose a session is that the provider ends
 	"work":          {"jobdb"},
 }

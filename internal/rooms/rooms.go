@@ -14,6 +14,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/audit"
 	"sparecrate/internal/auth"
+	"sparecrate/internal/backups"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalogsearch"
 	"sparecrate/internal/conversion"
@@ -57,6 +58,7 @@ type Rooms struct {
 	Studio     *studio.Service
 	Audit      *audit.Log
 	Factors    *factors.Service
+	Backups    *backups.Backups
 
 	Inspections *inspections.Inspections
 }
@@ -82,6 +84,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Studio = studio.New(core)
 	r.Factors = factors.New(core, r.Auth)
 	r.Audit = audit.New(s, now, limits.AuditKept)
+	r.Backups = backups.New(core)
 	r.Handover = handover.New(core, uses)
 	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)
 	return r
@@ -117,6 +120,7 @@ func (r *Rooms) Work(ctx context.Context) error {
 	others.Go(func() { r.Reports.Mailing(ctx) })
 	others.Go(func() { r.Audit.Keep(ctx, r.core.Log) })
 	others.Go(func() { r.Inspections.KeepInspecting(ctx) })
+	others.Go(func() { r.Backups.Keep(ctx, r.core.Log) })
 	r.core.Queue.Run(ctx)
 	others.Wait()
 	return nil

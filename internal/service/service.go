@@ -52,6 +52,7 @@ type Options struct {
 	Mail            mail.Config
 	SecondFactor    app.FactorPolicy // whom a second factor is asked of; nobody when empty
 	SignOn          signon.Config    // the provider that people sign on by
+	Backup          app.BackupPlan   // where and how often the service is backed up by itself
 	AuditKept       time.Duration    // how long the audit log keeps its entries, 0 for good
 	Address         string           // under which people reach the service, for e-mails; http:// and Listen when empty
 	Log             *slog.Logger
@@ -171,6 +172,8 @@ func Run(ctx context.Context, o Options) (err error) {
 	if limits.Secrets, err = seal.Open(KeyFile(o)); err != nil {
 		return err
 	}
+	limits.Backup = o.Backup
+	limits.Backup.KeyFile = KeyFile(o)
 	limits.Private, limits.Mail, limits.AuditKept, limits.SecondFactor, limits.Address = o.Private, o.Mail, o.AuditKept, o.SecondFactor, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
 		limits.Address = scheme + l.Addr().String()

@@ -25,12 +25,16 @@ func CountStatements(ctx context.Context) (context.Context, *atomic.Int64) {
 type counter struct {
 	logger.Interface
 	gone func()
+	full func() // called when it has no room
 }
 
 func (c counter) Trace(ctx context.Context, _ time.Time, _ func() (string, int64), err error) {
 	var told *mysql.MySQLError
 	if errors.As(err, &told) && told.Number == nodes.NotPrepared {
 		c.gone()
+	}
+	if nodes.Full(err) {
+		c.full()
 	}
 	if n, ok := ctx.Value(countingKey{}).(*atomic.Int64); ok {
 		n.Add(1)

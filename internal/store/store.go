@@ -136,7 +136,7 @@ func connect(ctx context.Context, all []*driver.Config) (*Store, error) {
 	pool = sql.OpenDB(n)
 	close(made)
 	db, err := gorm.Open(mysql.New(mysql.Config{Conn: scope.Pool{DB: pool}}), &gorm.Config{
-		Logger: counter{logger.Discard, func() { forget(pool) }}, SkipDefaultTransaction: true,
+		Logger: counter{logger.Discard, func() { forget(pool) }, n.Avoid}, SkipDefaultTransaction: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
 	s := &Store{db: db}
@@ -207,10 +207,11 @@ func (s *Store) Tx(ctx context.Context, do func(tx *Store) error) error {
 	}
 }
 
-// ElsewhereAfter waits a moment and says whether what began at start and failed so may be done
-// again on another node.
+// ElsewhereAfter waits a moment and says whether what began at start, changed nothing and failed so
+// may be done again on another node: that one was lost, has no room, or waited in vain for what
+// other nodes do.
 func (s *Store) ElsewhereAfter(ctx context.Context, err error, start time.Time) bool {
-	if !nodes.Lost(err) || time.Since(start) > s.patience {
+	if !nodes.Lost(err) && !nodes.Full(err) && !nodes.Again(err) || time.Since(start) > s.patience {
 		return false
 	}
 	select {

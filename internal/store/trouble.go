@@ -14,6 +14,8 @@ import (
 	"time"
 
 	"github.com/go-sql-driver/mysql"
+
+	"sparecrate/internal/store/nodes"
 )
 
 // Every call of the database ends after a while, also where the server is frozen or
@@ -39,8 +41,7 @@ var (
 		1290, 1792, 1836, // read-only
 		1317, 1927, 1928, 1969, 3024, // ended by somebody or for taking too long
 	}
-	diskFull = []uint16{1021, 1114}
-	unfit    = []uint16{
+	unfit = []uint16{
 		1264, 1406, // out of range, too long
 		1292, 1366, 1411, // a value that is none, characters that cannot be stored
 		3854, 4025, // a check
@@ -64,11 +65,7 @@ const socketNetwork = "unix"
 
 // IsFull reports whether an error says that a disk is full, the database's or ours.
 func IsFull(err error) bool {
-	var told *mysql.MySQLError
-	if errors.As(err, &told) {
-		return slices.Contains(diskFull, told.Number)
-	}
-	return errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT)
+	return nodes.Full(err) || errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT)
 }
 
 // IsUnfit reports whether the database refused a value as too long, out of range or not

@@ -10,6 +10,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/backupdb"
 	"sparecrate/internal/store/studiodb"
 )
 
@@ -75,6 +76,20 @@ func (s *Service) Settings(ctx context.Context, p *store.Person) (*api.Settings,
 	}
 	if s.limits.Mail.Server == "" || weekly == 0 {
 		out.Schedules = out.Schedules[1:]
+	}
+	last, err := backupdb.In(s.store).Last(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if last != nil {
+		out.Backup = &api.MadeBackup{At: last.MadeAt, Place: last.Place, Records: last.Records, Files: last.Files, Bytes: last.Bytes, Encrypted: last.Encrypted}
+	}
+	if plan := s.limits.Backup; plan.Place != "" {
+		next := s.now()
+		if last != nil {
+			next = last.MadeAt.Add(plan.Every)
+		}
+		out.Schedules = append(out.Schedules, api.ScheduledWork{Name: "Backup to " + plan.Place, Every: plan.Often(), Next: &next})
 	}
 	if len(inspected) > 0 {
 		what := fmt.Sprintf("Inspection of the published pages of %d sites", len(inspected))

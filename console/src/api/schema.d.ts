@@ -4429,7 +4429,7 @@ export interface components {
             limits: components["schemas"]["ViewsLimit"][];
         };
         /** @enum {string} */
-        DueKind: "blocked" | "unlicensed" | "review" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated" | "new-findings";
+        DueKind: "blocked" | "unlicensed" | "review" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated" | "new-findings" | "backup-late";
         DueItem: {
             /** @description What it is known by from day to day */
             key: string;
@@ -4510,6 +4510,18 @@ export interface components {
             /** @description Built so far */
             packs: number;
         };
+        /** @description The last backup with everything in it; missing where none was made */
+        MadeBackup: {
+            /** Format: date-time */
+            at: string;
+            place: string;
+            /** Format: int64 */
+            records: number;
+            files: number;
+            /** Format: int64 */
+            bytes: number;
+            encrypted: boolean;
+        };
         StoredFiles: {
             /** @enum {string} */
             what: "originals" | "documents" | "converted" | "packs";
@@ -4550,6 +4562,7 @@ export interface components {
                 archiveBytes: number;
             };
             schedules: components["schemas"]["ScheduledWork"][];
+            backup?: components["schemas"]["MadeBackup"];
             signIn: {
                 /** @description A session that is not used ends after it */
                 idleMinutes: number;

@@ -4,6 +4,7 @@ type Item = Schemas['DueItem']
 
 /** What needs attention, by what one does about it; the most pressing comes first. */
 export const tasks: { title: string; kinds: Schemas['DueKind'][] }[] = [
+  { title: 'Backups', kinds: ['backup-late'] },
   { title: 'Blocked and unlicensed fonts', kinds: ['blocked', 'unlicensed'] },
   { title: 'Licenses to renew', kinds: ['license-ended', 'license-ends'] },
   { title: 'License limits', kinds: ['over-limit', 'near-limit'] },

@@ -55,6 +55,13 @@ func writeSettings(w io.Writer, s *api.Settings) {
 		}
 		terminal.Pairs(w, [2]string{"schedule", line})
 	}
+	if b := s.Backup; b != nil {
+		how := "not encrypted"
+		if b.Encrypted {
+			how = "encrypted"
+		}
+		terminal.Pairs(w, [2]string{"last backup", fmt.Sprintf("%s in %s, %s, %s, %s", terminal.When(b.At), b.Place, terminal.Count(b.Files, "file"), terminal.Size(b.Bytes), how)})
+	}
 	how := []string{fmt.Sprintf("a session ends %d hours after its last use", s.SignIn.IdleMinutes/60), fmt.Sprintf("at the latest after %d days", s.SignIn.LongestMinutes/60/24)}
 	if s.SignIn.Secure {
 		how = append(how, "cookies over HTTPS only")

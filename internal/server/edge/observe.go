@@ -68,6 +68,7 @@ func (m *Metrics) Watch(r *rooms.Rooms, s *store.Store) {
 		rooms:  r,
 		jobs:   prometheus.NewDesc("sparecrate_jobs", "Jobs that wait, and that were given up.", []string{"state"}, nil),
 		oldest: prometheus.NewDesc("sparecrate_jobs_oldest_seconds", "For how long the first of the jobs that wait has been due.", nil, nil),
+		backup: prometheus.NewDesc("sparecrate_last_backup_timestamp_seconds", "When the last backup with everything in it was made; missing where none was.", nil, nil),
 	})
 }
 
@@ -88,12 +89,12 @@ func resultOf(err error) string {
 
 // backlog asks for the jobs that are left to do when somebody reads the metrics.
 type backlog struct {
-	rooms        *rooms.Rooms
-	jobs, oldest *prometheus.Desc
+	rooms                *rooms.Rooms
+	jobs, oldest, backup *prometheus.Desc
 }
 
 // Describe says what there is.
-func (b *backlog) Describe(to chan<- *prometheus.Desc) { to <- b.jobs; to <- b.oldest }
+func (b *backlog) Describe(to chan<- *prometheus.Desc) { to <- b.jobs; to <- b.oldest; to <- b.backup }
 
 // Collect asks the records; while these do not answer, the numbers are missing.
 func (b *backlog) Collect(to chan<- prometheus.Metric) {
@@ -110,6 +111,9 @@ func (b *backlog) Collect(to chan<- prometheus.Metric) {
 		age = max(0, time.Since(*left.Oldest).Seconds())
 	}
 	to <- prometheus.MustNewConstMetric(b.oldest, prometheus.GaugeValue, age)
+	if last, err := b.rooms.Backups.Last(ctx); err == nil && last != nil {
+		to <- prometheus.MustNewConstMetric(b.backup, prometheus.GaugeValue, float64(last.MadeAt.UnixMilli())/1000)
+	}
 }
 
 // Handler answers with them in the text format of Prometheus.

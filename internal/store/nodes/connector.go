@@ -20,7 +20,11 @@ var (
 	lookPatience = time.Second
 )
 
-const tries = 2 // looks in a row that have to fail
+const (
+	tries = 2 // looks in a row that have to fail
+	// avoided is for how long a node is left that answers, but has no room.
+	avoided = 15 * time.Second
+)
 
 // What a node is good for, better ones first.
 const (
@@ -45,6 +49,7 @@ type node struct {
 	driver.Connector
 	look  driver.Connector // for connections that only look
 	state atomic.Int32
+	full  atomic.Int64 // until when it is taken to have no room, Unix nanoseconds
 
 	mu   sync.Mutex
 	open map[*tracked]struct{}
@@ -150,10 +155,10 @@ func stateOf(ctx context.Context, c driver.Conn) (int32, error) {
 	defer func() { _ = rows.Close() }()
 	state, row := serving, make([]driver.Value, 2)
 	for rows.Next(row) == nil {
-		switch value := fmt.Sprintf("%s", row[1]); {
-		case value == "OFF":
+		switch fmt.Sprintf("%s", row[1]) {
+		case "OFF":
 			return out, nil
-		case value == "Donor/Desynced":
+		case "Donor/Desynced":
 			state = giving
 		}
 	}
@@ -195,6 +200,19 @@ func (t *tracked) Close() error {
 	return t.TCPConn.Close()
 }
 
+// Avoid has the node that connections are made to at present left for a while, as one that has no
+// room: it answers, so that looking at it does not show that.
+func (n *Connector) Avoid() {
+	if len(n.all) == 1 {
+		return
+	}
+	one := n.all[n.last.Load()]
+	one.full.Store(time.Now().Add(avoided).UnixNano())
+	if one.state.Swap(out) != out {
+		go n.left()
+	}
+}
+
 // leave ends all that is under way on a node.
 func (n *node) leave(ctx context.Context) {
 	n.mu.Lock()
@@ -233,6 +251,9 @@ func (n *Connector) watch(ctx context.Context, one *node) {
 			} else {
 				state = out
 			}
+		}
+		if time.Now().UnixNano() < one.full.Load() {
+			state = out
 		}
 		if err != nil && looking != nil {
 			_ = looking.Close()

@@ -62,6 +62,14 @@ func Lost(err error) bool {
 		errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, net.ErrClosed) || errors.As(err, &network) && !errors.Is(err, context.DeadlineExceeded)
 }
 
+// Full says whether a statement failed because the node that it went to has no room.
+func Full(err error) bool {
+	var told *mysql.MySQLError
+	return errors.As(err, &told) && slices.Contains(noRoom, told.Number)
+}
+
+var noRoom = []uint16{1021, 1114}
+
 // leaving are the answers of a node that stops serving.
 var leaving = []uint16{NotPrepared, 1053, 1077, 1079, 1927}
 

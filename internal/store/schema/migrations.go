@@ -521,6 +521,10 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE totps MODIFY secret VARCHAR(200) CHARACTER SET ascii COLLATE ascii_bin NOT NULL`,
 		`ALTER TABLE sessions ADD COLUMN IF NOT EXISTS signed_on CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NULL, ADD KEY IF NOT EXISTS signed_on (signed_on)`,
 	)},
+	{ID: "0034-backups", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS backups (id BIGINT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, place VARCHAR(300) NOT NULL, made_at DATETIME(6) NOT NULL,
+			records BIGINT NOT NULL, files INT NOT NULL, bytes BIGINT NOT NULL, lost INT NOT NULL, encrypted BOOL NOT NULL, KEY made_at (made_at))`,
+	)},
 }
 
 // renamedInstance is a statement that renames the key pin of recipes in the JSON of a column,

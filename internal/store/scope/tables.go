@@ -81,7 +81,7 @@ var limited = []table{
 var shared = []string{
 	"people", "person_clients", "tokens", "token_clients", "sessions", "attempts", "sign_in_places", "searches", "feeds", "mailings", "snoozes", "due_owners",
 	"builders", "builder_versions", "license_templates", "bearings", "trait_sets", "set_traits", "change_slots", "readiness", "written_by", "migrations", "migration_owner",
-	"import_items", "arrived_metadata", "derived", "prints", "audit_entries", "audit_head", "totps", "passkeys", "recovery_codes",
+	"import_items", "arrived_metadata", "derived", "prints", "audit_entries", "audit_head", "totps", "passkeys", "recovery_codes", "backups",
 }
 
 // Known returns the names of the tables that are limited, and of those that are not.

@@ -80,6 +80,15 @@ const minutes = (n: number) => (n % 1440 ? some(n / 60, 'hour') : some(n / 1440,
         {{ k.name }}: {{ k.every }}<template v-if="k.next">, next {{ when(k.next) }}</template>
       </li>
     </ul>
+    <h2>Backup</h2>
+    <p v-if="s.backup" class="small">
+      The last one with everything in it is of {{ when(s.backup.at) }}, in {{ s.backup.place }}:
+      {{ s.backup.files.toLocaleString('en') }} files, {{ bytes(s.backup.bytes) }},
+      {{ s.backup.encrypted ? 'encrypted' : 'not encrypted' }}.
+    </p>
+    <p v-else class="small">
+      None was made yet. Run <code>sparecrate backup</code>, or start the service with <code>--backup</code>.
+    </p>
     <h2>Sign-in</h2>
     <dl class="metadata">
       <dt>Method</dt>

@@ -69,6 +69,8 @@ const link = computed(() => {
   switch (props.item.kind) {
     case 'pack-outdated':
       return s && { to: `/sites/${s.id}/pack`, name: 'What changed' }
+    case 'backup-late':
+      return { to: '/settings?tab=service', name: 'Show service settings' }
     case 'new-findings':
       return s && { to: `/sites/${s.id}/inspections`, name: 'Show findings' }
     case 'over-limit':

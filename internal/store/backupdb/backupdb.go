@@ -1,0 +1,27 @@
+// Package backupdb holds the statements about backups that were made.
+package backupdb
+
+import (
+	"context"
+	"errors"
+
+	"sparecrate/internal/store"
+)
+
+// Queries are these statements over a database or a transaction.
+type Queries struct{ *store.Store }
+
+// In returns the statements that run in s.
+func In(s *store.Store) Queries { return Queries{s} }
+
+// Add notes a backup.
+func (s Queries) Add(ctx context.Context, b *store.Backup) error { return store.Add(ctx, s.Store, b) }
+
+// Last returns the newest backup with everything in it; nil where none was made.
+func (s Queries) Last(ctx context.Context) (*store.Backup, error) {
+	found, err := store.First[store.Backup](s.On(ctx).Where("lost = 0").Order("made_at DESC, id DESC"))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	return found, err
+}
