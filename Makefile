@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help s3 package pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
+.PHONY: help s3 cluster cluster-test package pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
 BIN := .build/bin/sparecrate
 # Binaries hold no path of this machine, and what was compiled in one clone serves another.
 export GOFLAGS := -trimpath
@@ -10,7 +10,7 @@ ROOMY := GOGC=400
 CONSOLE := docs/GUIDE.md $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
 help: ## say what can be made
-	@sed -n 's/^\([a-z]*\):.*## \(.*\)/  make \1\t\2/p' $(MAKEFILE_LIST) | expand -t 18
+	@sed -n 's/^\([a-z0-9-]*\):.*## \(.*\)/  make \1\t\2/p' $(MAKEFILE_LIST) | expand -t 22
 
 setup: ## install what is missing
 	@scripts/setup
@@ -81,6 +81,21 @@ package: console ## build a Debian package of the release, its SBOM and checksum
 s3: tools console/dist/index.html ## test files on a real server that speaks S3, which is built for it
 	@scripts/setup s3
 	go test $(QUICK) -run 'TestEveryKind|TestManyPut|TestDamagedFile|TestSweep|TestAServerGoesAway|TestAddressesOfBuckets|TestFilesOnS3' ./internal/bucket ./internal/service
+
+# A cluster on this machine, each part with a network of its own: as root.
+.build/bin/cluster: $(shell find internal/cluster -name '*.go')
+	go build -o $@ ./internal/cluster
+
+cluster: build ## start a cluster on this machine with demo data: services, Galera, S3, a balancer
+	@scripts/setup cluster
+	@$(MAKE) --no-print-directory .build/bin/cluster
+	@.build/bin/cluster up
+
+# OLDER=FILE has the services begin with an older program and upgraded under load.
+cluster-test: build ## let its parts fail for 20 minutes under load: nothing is lost or doubled
+	@scripts/setup cluster
+	@$(MAKE) --no-print-directory .build/bin/cluster
+	@.build/bin/cluster test $(if $(OLDER),--older $(OLDER)) $(if $(FOR),--for $(FOR)) $(if $(SEED),--seed $(SEED))
 
 pages: setup ## inspect all published pages of the fakes, with planted faults and without
 	SPARECRATE_ALL_PAGES=1 go test -count=1 -timeout 20m ./internal/inspect/browse

@@ -27,10 +27,13 @@ import (
 	"syscall"
 	"time"
 
+	"go.opentelemetry.io/otel/trace"
 	"gocloud.dev/blob"
 	"gocloud.dev/blob/fileblob"
 	"gocloud.dev/blob/memblob"
 	"gocloud.dev/gcerrors"
+
+	"sparecrate/internal/traces"
 )
 
 // Hash is the SHA-256 of a file's bytes, in lower-case hex.
@@ -75,7 +78,12 @@ type Bucket struct {
 	Observe func(operation string, err error)
 }
 
-func (b *Bucket) observe(operation string, err error) {
+// observe tells of what was done to a file since start.
+func (b *Bucket) observe(ctx context.Context, operation string, start time.Time, err error) {
+	if trace.SpanFromContext(ctx).IsRecording() {
+		_, span := traces.Begin(ctx, "file "+operation, trace.WithTimestamp(start))
+		traces.End(span, err)
+	}
 	if b.Observe != nil {
 		b.Observe(operation, err)
 	}
@@ -254,7 +262,8 @@ func key(h Hash) string { return string(h[:2]) + "/" + string(h) }
 // Put keeps a staged file. A file that is there already stays as it is, unless it is
 // damaged: then it is healed. It counts as new for Sweep.
 func (b *Bucket) Put(ctx context.Context, s *Staged) (err error) {
-	defer func() { b.observe("put", err) }()
+	start := time.Now()
+	defer func() { b.observe(ctx, "put", start, err) }()
 	sound, err := b.Sound(ctx, s.Hash)
 	if err != nil {
 		return err
@@ -327,8 +336,9 @@ func (b *Bucket) PutBytes(ctx context.Context, data []byte) (Hash, error) {
 // with an error that wraps ErrDamaged, before the last bytes, where they do not have
 // the file's hash.
 func (b *Bucket) Open(ctx context.Context, h Hash) (r io.ReadCloser, size int64, err error) {
+	start := time.Now()
 	c, err := b.open(ctx, h)
-	b.observe("open", err)
+	b.observe(ctx, "open", start, err)
 	if err != nil {
 		if errors.Is(err, ErrMissing) {
 			err = b.broken(h, ErrMissing)
@@ -336,7 +346,7 @@ func (b *Bucket) Open(ctx context.Context, h Hash) (r io.ReadCloser, size int64,
 		return nil, 0, err
 	}
 	c.broken = func() error {
-		b.observe("read", ErrDamaged)
+		b.observe(ctx, "read", start, ErrDamaged)
 		return b.broken(h, ErrDamaged)
 	}
 	return c, c.left, nil
@@ -483,7 +493,8 @@ const sweepBatch = 500
 
 // Drop takes a file away; one that is not there is no error.
 func (b *Bucket) Drop(ctx context.Context, h Hash) (err error) {
-	defer func() { b.observe("drop", err) }()
+	start := time.Now()
+	defer func() { b.observe(ctx, "drop", start, err) }()
 	if err := b.blobs.Delete(ctx, key(h)); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
 		return b.silent(fmt.Errorf("take a file out of the bucket: %w", err))
 	}

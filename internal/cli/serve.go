@@ -61,6 +61,7 @@ func serveFlags(f *configFile, data string, more ...cli.Flag) []cli.Flag {
 		&cli.IntFlag{Name: "backup-keep", Usage: "keep the newest `NUMBER` of them; 0 for all", Sources: cli.EnvVars("SPARECRATE_BACKUP_KEEP")},
 		&cli.StringSliceFlag{Name: "backup-recipient", Usage: "encrypt them for an age `RECIPIENT`, like age1...; may be given several times", Sources: cli.EnvVars("SPARECRATE_BACKUP_RECIPIENT")},
 		&cli.StringFlag{Name: "debug-listen", Usage: "answer profiles of the process (pprof) on `HOST:PORT` of this machine", Sources: cli.EnvVars("SPARECRATE_DEBUG_LISTEN")},
+		&cli.StringFlag{Name: "traces", Usage: "send traces to an OpenTelemetry collector at `URL`, like http://127.0.0.1:4318 (OTLP over HTTP)", Sources: cli.EnvVars("SPARECRATE_TRACES")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
 	}...), more...))...)
@@ -144,7 +145,7 @@ func serveOptions(c *cli.Command, f *configFile) (service.Options, error) {
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Bucket: c.String("bucket"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
 		SignOn: provider, TLSCert: c.String("tls-cert"), TLSKey: c.String("tls-key"), KeyFile: c.String("key-file"), Debug: c.String("debug-listen"), SecondFactor: policy, AuditKept: time.Duration(c.Int("audit-days")) * 24 * time.Hour,
-		Backup: plan, Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
+		Backup: plan, Traces: c.String("traces"), Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }
 

@@ -398,15 +398,6 @@ func (c *Cluster) program(name string) string {
 	return filepath.Join(c.programs, "sparecrate")
 }
 
-// Upgrade has a service run the newer program from its next start on.
-func (c *Cluster) Upgrade(m *Member) (was bool) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	was = c.old[m.Name]
-	delete(c.old, m.Name)
-	return was
-}
-
 // arguments are of a service, and of what looks at its data.
 func (c *Cluster) arguments(m *Member) []string {
 	return []string{"--data", filepath.Join(m.folder, "data"), "--database-file", c.path("dsn"), "--bucket", c.Bucket(), "--key-file", c.path("secrets.key")}

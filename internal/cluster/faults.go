@@ -61,12 +61,30 @@ func (c *Cluster) Faults() (all []Fault) {
 	}
 	shared := &Member{folder: c.store}
 	all = append(all, Fault{Name: "fill the store", Breaks: []string{"font", "import", "pack"}, Do: between(shared.Fill, shared.Empty, 8*time.Second)})
-	for i := range nodes {
+	for i := range c.databases {
 		apart := []string{c.databases[i].Name, c.services[i].Name}
 		all = append(all, Fault{
 			Name: fmt.Sprintf("split off %s and %s", apart[0], apart[1]),
 			Do:   between(func() error { return c.lan.Split(ctx, apart...) }, func() error { return c.lan.Heal(ctx, apart...) }, 10*time.Second),
 		})
+	}
+	return all
+}
+
+// Upgrades has the services that run an older program run the newer one, one after the other, as a
+// rolling upgrade does: those that are still to come go on beside those that were.
+func (c *Cluster) Upgrades() (all []Fault) {
+	for _, m := range c.services {
+		if c.older == "" {
+			return nil
+		}
+		all = append(all, Fault{Name: "upgrade " + m.Name, Do: func(context.Context) error {
+			err := m.Stop()
+			c.mu.Lock()
+			delete(c.old, m.Name)
+			c.mu.Unlock()
+			return errors.Join(err, m.Start())
+		}})
 	}
 	return all
 }

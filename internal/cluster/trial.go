@@ -53,8 +53,14 @@ func (c *Cluster) try(ctx context.Context, t Trial) error {
 	var wrong []string
 	faults, next := 0, order(c.Faults(), t.Only, t.Seed)
 	begun := time.Now()
-	for after(ctx, 5*time.Second) && time.Since(begun) < t.For {
-		f := next()
+	upgrades := c.Upgrades()
+	for after(ctx, 5*time.Second) && (time.Since(begun) < t.For || len(upgrades) > 0) {
+		var f Fault
+		if len(upgrades) > 0 {
+			f, upgrades = upgrades[0], upgrades[1:]
+		} else {
+			f = next()
+		}
 		faults++
 		doing.Store(f.Name)
 		ledger.Allow(f.Breaks)

@@ -31,6 +31,8 @@ import (
 	"sparecrate/internal/server"
 	"sparecrate/internal/signon"
 	"sparecrate/internal/store"
+	"sparecrate/internal/traces"
+	"sparecrate/internal/version"
 )
 
 // Options say how to run. Zero values of Listen, Studio, AdminName and
@@ -47,6 +49,7 @@ type Options struct {
 	TLSCert, TLSKey string         // files to answer by HTTPS with; both or none
 	Bucket          string         // where files lie: a folder or s3://NAME; empty for a folder among the data
 	Debug           string         // where profiles of the process are answered, HOST:PORT on this machine; empty for nowhere
+	Traces          string         // URL of a collector of OpenTelemetry traces; empty for none
 	KeyFile         string         // with the key for secrets; empty for the one among the data
 	Private         bool           // addresses that people give may lead into private networks
 	Mail            mail.Config
@@ -118,6 +121,13 @@ func Run(ctx context.Context, o Options) (err error) {
 		}
 		defer stop()
 	}
+	if o.Traces != "" {
+		end, err := traces.Send(ctx, o.Traces, version.String())
+		if err != nil {
+			return err
+		}
+		defer end()
+	}
 	scheme, encrypted := "http://", (*tls.Config)(nil)
 	if o.TLSCert != "" {
 		if encrypted, err = certificate.Config(o.TLSCert, o.TLSKey, o.Log); err != nil {
@@ -128,6 +138,17 @@ func Run(ctx context.Context, o Options) (err error) {
 	if err := os.MkdirAll(o.Data, 0o700); err != nil {
 		return fmt.Errorf("make the data folder: %w", err)
 	}
+	// Requests are answered from here on: at first with what the service waits for.
+	entrance := server.NewEntrance()
+	serving, stopServing := context.WithCancel(ctx)
+	served := make(chan error, 1)
+	go func() { served <- server.Serve(serving, l, entrance, encrypted, o.Log) }()
+	defer func() {
+		stopServing()
+		if bad := <-served; err == nil {
+			err = bad
+		}
+	}()
 	dsn := o.Database
 	if dsn == "" {
 		var db *mariadb.Server
@@ -153,7 +174,10 @@ func Run(ctx context.Context, o Options) (err error) {
 		}()
 		ctx = watched
 	}
-	records, err := store.Open(ctx, dsn)
+	records, err := openRecords(ctx, dsn, o, entrance)
+	if err != nil && ctx.Err() != nil {
+		return nil // it was told to end meanwhile
+	}
 	if err != nil {
 		return err
 	}
@@ -205,13 +229,44 @@ func Run(ctx context.Context, o Options) (err error) {
 			err = errors.Join(err, bad)
 		}
 	}()
+	entrance.Open(handler)
 	if o.Ready != nil {
 		o.Ready(scheme + l.Addr().String())
 	}
 	o.Log.Info("ready", "address", scheme+l.Addr().String())
 	_, _ = daemon.SdNotify(false, daemon.SdNotifyReady) // which does nothing without systemd
 	defer func() { _, _ = daemon.SdNotify(false, daemon.SdNotifyStopping) }()
-	return server.Serve(ctx, l, handler, encrypted, o.Log)
+	defer context.AfterFunc(ctx, stopServing)() // also where the database is lost
+	err = <-served
+	served <- nil
+	return err
+}
+
+// waitEvery is how long it takes until a database that does not answer is tried again.
+const waitEvery = 2 * time.Second
+
+// openRecords opens the database. One of others that does not answer is waited for, and what is
+// waited for is said.
+func openRecords(ctx context.Context, dsn string, o Options, entrance *server.Entrance) (*store.Store, error) {
+	for said := false; ; said = true {
+		records, err := store.Open(ctx, dsn)
+		if err == nil || o.Database == "" || !store.IsUnavailable(err) || ctx.Err() != nil {
+			if err == nil && said {
+				o.Log.Info("the database answers")
+			}
+			return records, err
+		}
+		if !said {
+			o.Log.Error("waiting for the database", "error", err)
+		}
+		entrance.Wait("its database does not answer")
+		_, _ = daemon.SdNotify(false, fmt.Sprintf("STATUS=waiting for the database\nEXTEND_TIMEOUT_USEC=%d", time.Minute.Microseconds()))
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(waitEvery):
+		}
+	}
 }
 
 // KeyFile is where the key for secrets is: among the data, unless it is named.

@@ -22,9 +22,12 @@ import (
 	"sync/atomic"
 	"time"
 
+	"go.opentelemetry.io/otel/trace"
+
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/jobdb"
 	"sparecrate/internal/store/scope"
+	"sparecrate/internal/traces"
 )
 
 // How long things take.
@@ -331,8 +334,10 @@ func (q *Queue) run(ctx context.Context, job *store.Job) {
 		}
 	}()
 	start := time.Now()
-	err := q.bounded(working, job, func(d, t int) { done.Store(int64(d)); total.Store(int64(t)) })
+	traced, span := traces.Begin(working, "job "+job.Kind, trace.WithNewRoot(), trace.WithAttributes(traces.Kind.String(job.Kind)))
+	err := q.bounded(traced, job, func(d, t int) { done.Store(int64(d)); total.Store(int64(t)) })
 	stopped := working.Err() != nil
+	traces.End(span, err)
 	stop()
 	<-renewed
 	q.observe(job.Kind, time.Since(start), err, stopped)

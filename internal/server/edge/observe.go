@@ -140,8 +140,10 @@ func Logged(log *slog.Logger, m *Metrics) echo.MiddlewareFunc {
 			ctx, statements := store.CountStatements(c.Request().Context())
 			c.SetRequest(c.Request().WithContext(ctx))
 			c.Set(statementsKey, statements)
+			traced(c)
 		},
 		LogValuesFunc: func(c *echo.Context, v middleware.RequestLoggerValues) error {
+			endTrace(c, v)
 			m.seconds.WithLabelValues(v.Method, v.RoutePath, strconv.Itoa(v.Status)).Observe(v.Latency.Seconds())
 			if v.RoutePath != "/healthz" && v.RoutePath != "/readyz" {
 				statements, _ := echo.ContextGet[*atomic.Int64](c, statementsKey)

@@ -4,8 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"io"
-	"net"
 	"os"
 	"path/filepath"
 	"strings"
@@ -14,7 +12,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -104,57 +101,14 @@ func TestTablesForACluster(t *testing.T) {
 // goes on when the one that serves goes away.
 func TestTheNextNodeServes(t *testing.T) {
 	dsn := mariadbtest.New(t)
-	c, err := mysql.ParseDSN(dsn)
-	require.NoError(t, err)
-	// node passes connections on to the server, until it is killed.
-	node := func() (address string, kill func(), served *atomic.Int32) {
-		l, err := net.Listen("tcp", "127.0.0.1:0") //nolint:noctx // closed below
-		require.NoError(t, err)
-		served = &atomic.Int32{}
-		var mu sync.Mutex
-		var open []net.Conn
-		go func() {
-			for {
-				in, err := l.Accept()
-				if err != nil {
-					return
-				}
-				out, err := net.Dial("unix", c.Addr) //nolint:noctx // closed below
-				if err != nil {
-					return
-				}
-				served.Add(1)
-				mu.Lock()
-				open = append(open, in, out)
-				mu.Unlock()
-				go func() { _, _ = io.Copy(out, in); _ = out.Close() }()
-				go func() { _, _ = io.Copy(in, out); _ = in.Close() }()
-			}
-		}()
-		kill = func() {
-			_ = l.Close()
-			mu.Lock()
-			defer mu.Unlock()
-			for _, one := range open {
-				_ = one.Close()
-			}
-		}
-		t.Cleanup(kill)
-		return l.Addr().String(), kill, served
-	}
-	gone, kill, _ := node()
-	kill()
-	first, killFirst, servedFirst := node()
-	second, _, servedSecond := node()
-	several := strings.Replace(dsn, c.Net+"("+c.Addr+")", "tcp("+gone+", "+first+","+second+")", 1)
-	require.NotEqual(t, dsn, several)
-	s := open(t, several)
+	gone, first, second := mariadbtest.NewNode(t, dsn), mariadbtest.NewNode(t, dsn).Run(), mariadbtest.NewNode(t, dsn).Run()
+	s := open(t, mariadbtest.Through(t, dsn, gone, first, second))
 	require.NoError(t, s.Ready(t.Context()))
-	assert.Positive(t, servedFirst.Load())
-	assert.Zero(t, servedSecond.Load(), "the others wait")
-	killFirst()
+	assert.Positive(t, first.Served.Load())
+	assert.LessOrEqual(t, second.Served.Load(), int32(2), "it is looked at only")
+	first.Kill()
 	require.Eventually(t, func() bool { return s.Ready(t.Context()) == nil }, 5*time.Second, 10*time.Millisecond)
-	assert.Positive(t, servedSecond.Load())
+	assert.Greater(t, second.Served.Load(), int32(2))
 	for _, bad := range []string{"x:y@tcp(127.0.0.1:1,127.0.0.1:2)/z", "x:y@tcp(127.0.0.1:1,)z"} {
 		_, err := store.Open(t.Context(), bad)
 		require.ErrorContains(t, err, "the database", bad)
