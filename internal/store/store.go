@@ -62,8 +62,11 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	}
 	for _, c := range all {
 		c.ReadTimeout, c.WriteTimeout = answerPatience, answerPatience
+		// A process that stands still in the middle of a transaction keeps others waiting so long.
+		c.Params["idle_write_transaction_timeout"] = strconv.Itoa(lockWait)
 		if clustered {
 			c.Params["wsrep_sync_wait"] = "1" // what was written on one node is read on any
+			c.Params["idle_write_transaction_timeout"] = strconv.Itoa(clusterIdle)
 		}
 	}
 	return connect(ctx, all)

@@ -24,6 +24,7 @@ const (
 	connectPatience = 5 * time.Second
 	answerPatience  = 20 * time.Second // of one statement; waiting for a lock ends before
 	lockWait        = 10               // seconds
+	clusterIdle     = 3                // seconds that a transaction may stand still in a cluster
 	nodePatience    = 4 * time.Second  // until another node of a cluster serves
 	nodeAgain       = 200 * time.Millisecond
 )
