@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help s3 cluster cluster-test package pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench lint generate languages blocks pairs stale console format clean
+.PHONY: help s3 cluster cluster-test package pages setup tools build demo play test test-go test-rest race lint-go lint-console check proof bench size lint generate languages blocks pairs stale console format clean
 BIN := .build/bin/sparecrate
 # Binaries hold no path of this machine, and what was compiled in one clone serves another.
 export GOFLAGS := -trimpath
@@ -105,6 +105,9 @@ proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the
 
 bench: setup console/dist/index.html ## measure speed, as ratios
 	go test -run '^$$' -bench . -benchtime 2s ./font/... ./internal/...
+
+size: setup console/dist/index.html ## measure everyday pages of a studio of 1,000,000 faces: takes some minutes and 6 GB of memory
+	SPARECRATE_AT_SIZE=1 go test -run '^$$' -bench AtSize -benchtime 1x -timeout 60m ./internal/service
 
 generate: tools ## make code from the contract
 	.build/bin/oapi-codegen -config api/generate.yaml api/openapi.yaml

@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"syscall"
@@ -275,11 +276,12 @@ func (c *Cluster) ask(ctx context.Context, m *Member, statement string) (string,
 
 // synced says why a node is not level with the cluster.
 func (c *Cluster) synced(ctx context.Context, m *Member) error {
-	state, err := c.ask(ctx, m, "SHOW STATUS LIKE 'wsrep_local_state_comment'")
-	if err == nil && state != "Synced" {
-		err = fmt.Errorf("%s is %s", m.Name, state)
+	for name, want := range map[string]string{"wsrep_local_state_comment": "Synced", "wsrep_cluster_status": "Primary", "wsrep_cluster_size": strconv.Itoa(len(c.databases))} {
+		if is, err := c.ask(ctx, m, "SHOW STATUS LIKE '"+name+"'"); err != nil || is != want {
+			return errors.Join(err, fmt.Errorf("%s of %s is %s, not %s", name, m.Name, is, want))
+		}
 	}
-	return err
+	return nil
 }
 
 const gatewayPort = "9000"
@@ -359,10 +361,10 @@ defaults
   timeout client 120s
   timeout server 60s
   timeout queue 4s
-  timeout check 1s
+  timeout check 800ms
   retries 3
   option redispatch 1
-  default-server inter 500ms fall 2 rise 1 on-marked-down shutdown-sessions
+  default-server inter 300ms fall 2 rise 1 on-marked-down shutdown-sessions
 frontend crate
   bind %s mode 666
   bind %s:%s

@@ -89,8 +89,22 @@ func (c *Cluster) Upgrades() (all []Fault) {
 	return all
 }
 
+// settled is how often in a row the cluster has to be found whole, a second apart: a node that was
+// frozen takes itself for level with the others until it hears from them.
+const settled = 3
+
 // whole waits until every part serves again.
 func (c *Cluster) whole(ctx context.Context) error {
+	for range settled {
+		if err := c.wholeOnce(ctx); err != nil {
+			return err
+		}
+		after(ctx, time.Second)
+	}
+	return c.wholeOnce(ctx)
+}
+
+func (c *Cluster) wholeOnce(ctx context.Context) error {
 	return eventually(ctx, 3*time.Minute, "every part serves again", func(ctx context.Context) error {
 		for _, m := range c.all() {
 			if !m.Running() {

@@ -45,6 +45,39 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		}
 		client = found.ID
 	}
+	items, err := r.worked.items(ctx, r, p, within, client)
+	if err != nil {
+		return nil, err
+	}
+	d := &dueList{client: client, today: r.now().UTC().Truncate(24 * time.Hour)}
+	if err := d.backedUp(ctx, r.store, r.limits.Backup, r.now(), p); err != nil {
+		return nil, err
+	}
+	items = append(d.items, items...)
+	if items, err = r.owned(ctx, p, items, q.Owner); err != nil {
+		return nil, err
+	}
+	items, snoozed, err := r.snoozed(ctx, items, d.today, q.Snoozed != nil && *q.Snoozed)
+	if err != nil {
+		return nil, err
+	}
+	out := &api.DueList{Items: items, Snoozed: snoozed, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within}
+	for _, k := range dueKinds {
+		n := 0
+		for _, i := range out.Items {
+			if i.Kind == k {
+				n++
+			}
+		}
+		if n > 0 {
+			out.Counts = append(out.Counts, api.DueCount{Kind: k, Count: n})
+		}
+	}
+	return out, nil
+}
+
+// dueItems works out what needs attention, the most pressing first.
+func dueItems(ctx context.Context, r *Reports, within int, client int64) ([]api.DueItem, error) {
 	s, err := r.usage.Everywhere(ctx)
 	if err != nil {
 		return nil, err
@@ -55,9 +88,6 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		return nil, err
 	}
 	if err := r.inspected(ctx, d); err != nil {
-		return nil, err
-	}
-	if err := d.backedUp(ctx, r.store, r.limits.Backup, r.now(), p); err != nil {
 		return nil, err
 	}
 	d.licenses()
@@ -80,27 +110,7 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		}
 		return cmp.Or(far(a)-far(b), cmp.Compare(a.Message, b.Message))
 	})
-	items, err := r.owned(ctx, p, d.items, q.Owner)
-	if err != nil {
-		return nil, err
-	}
-	items, snoozed, err := r.snoozed(ctx, items, d.today, q.Snoozed != nil && *q.Snoozed)
-	if err != nil {
-		return nil, err
-	}
-	out := &api.DueList{Items: items, Snoozed: snoozed, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within}
-	for _, k := range dueKinds {
-		n := 0
-		for _, i := range out.Items {
-			if i.Kind == k {
-				n++
-			}
-		}
-		if n > 0 {
-			out.Counts = append(out.Counts, api.DueCount{Kind: k, Count: n})
-		}
-	}
-	return out, nil
+	return d.items, nil
 }
 
 var dueKinds = []api.DueKind{api.DueBackup, api.DueBlocked, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueReview, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}

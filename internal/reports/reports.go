@@ -21,9 +21,10 @@ type Reports struct {
 	now       func() time.Time
 	log       *slog.Logger
 	note      app.Noter
+	worked    *worked
 }
 
 // New returns the reports on a database.
 func New(c *app.Core, u *usage.Usage, packs *packaging.Packaging) *Reports {
-	return &Reports{store: c.Store, usage: u, packaging: packs, limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now)}
+	return &Reports{store: c.Store, usage: u, packaging: packs, limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), worked: newWorked()}
 }

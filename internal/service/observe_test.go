@@ -1,14 +1,18 @@
 package service_test
 
 import (
+	"encoding/json"
 	"io"
 	"net/http"
+	"os"
 	"regexp"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
 
 	"sparecrate/api"
 	"sparecrate/internal/demo/foundry"
@@ -44,8 +48,65 @@ func TestWhatIsMeasured(t *testing.T) {
 		assert.Regexp(t, "(?m)^"+line, text)
 	}
 	assert.NotContains(t, text, "Amberly", "numbers, and nothing of clients")
+	asksForWhatIsMeasured(t, text)
 	found := regexp.MustCompile(`address=(http://127\.0\.0\.1:\d+/debug/pprof/)`).FindStringSubmatch(s.Log.String())
 	require.NotNil(t, found)
 	assert.Contains(t, read(found[1]), "goroutine")
 	assert.NotContains(t, read(s.Address+"/debug/pprof/goroutine?debug=1"), "goroutine profile", "not where people come in")
+}
+
+// asksForWhatIsMeasured holds the dashboard and the alerts that come with the service against the
+// metrics of one: every name and label in them is there.
+func asksForWhatIsMeasured(t *testing.T, text string) {
+	t.Helper()
+	labels := map[string]string{"sparecrate_last_backup_timestamp_seconds": "", "sparecrate_remembered_answers_total": "result"}
+	for line := range strings.Lines(text) {
+		name, rest, _ := strings.Cut(strings.TrimSpace(line), "{")
+		name, _, _ = strings.Cut(name, " ")
+		labels[name] += rest
+	}
+	var expressions []string
+	var dashboard struct {
+		Panels []struct {
+			Title   string
+			Targets []struct{ Expr, LegendFormat string }
+		}
+	}
+	require.NoError(t, json.Unmarshal(must(os.ReadFile("../../packaging/monitoring/dashboard.json"))(t), &dashboard))
+	for _, p := range dashboard.Panels {
+		assert.NotEmpty(t, p.Title)
+		for _, one := range p.Targets {
+			expressions = append(expressions, one.Expr)
+		}
+	}
+	var alerts struct {
+		Groups []struct {
+			Rules []struct {
+				Alert, Expr string
+				Annotations map[string]string
+			}
+		}
+	}
+	require.NoError(t, yaml.Unmarshal(must(os.ReadFile("../../packaging/monitoring/alerts.yml"))(t), &alerts))
+	for _, r := range alerts.Groups[0].Rules {
+		assert.NotEmpty(t, r.Annotations["summary"], r.Alert)
+		expressions = append(expressions, r.Expr)
+	}
+	require.Greater(t, len(expressions), 20)
+	named := regexp.MustCompile(`\b((?:sparecrate|go_sql|process)_[a-z_]+)(?:\{([^}]*)\})?`)
+	label := regexp.MustCompile(`([a-z_]+)=`)
+	for _, e := range expressions {
+		for _, found := range named.FindAllStringSubmatch(e, -1) {
+			have, is := labels[found[1]]
+			assert.True(t, is, "%s in %s is not measured", found[1], e)
+			for _, l := range label.FindAllStringSubmatch(found[2], -1) {
+				assert.True(t, l[1] == "job" || strings.Contains(have, l[1]+"="), "%s in %s", l[1], e)
+			}
+		}
+		for _, by := range regexp.MustCompile(`by \(([^)]*)\)`).FindAllStringSubmatch(e, -1) {
+			for _, l := range strings.Split(by[1], ", ") {
+				assert.True(t, l == "instance" || strings.Contains(text, l+`="`), "%s in %s", l, e)
+			}
+		}
+	}
 }

@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"errors"
+	"strconv"
 	"testing"
 	"time"
 
@@ -66,6 +67,19 @@ func TestWhatIsLostIsDoneElsewhere(t *testing.T) {
 	assert.Less(t, time.Since(begun), 15*time.Second, "where no node is left, that is said")
 	first.Run()
 	require.Eventually(t, func() bool { return s.Ready(ctx) == nil }, 10*time.Second, 50*time.Millisecond, "one that comes back serves")
+}
+
+// TestClocksThatAreApartAreTold opens a database whose clock is another day's.
+func TestClocksThatAreApartAreTold(t *testing.T) {
+	dsn := mariadbtest.New(t)
+	require.NoError(t, open(t, dsn).Ready(t.Context()))
+	for said, at := range map[string]time.Time{"ahead of": time.Now().Add(-26 * time.Hour), "behind": time.Now().Add(3 * time.Hour)} {
+		apart := open(t, dsn+"?timestamp="+strconv.FormatInt(at.Unix(), 10))
+		err := apart.Ready(t.Context())
+		require.ErrorContains(t, err, "this machine's clock is ")
+		require.ErrorContains(t, err, said+" the database's; have both set by NTP")
+		assert.True(t, store.IsUnavailable(err))
+	}
 }
 
 // TestTheOnlyNodeIsNotWaitedFor says at once what is wrong with a server that has no others.

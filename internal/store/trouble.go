@@ -84,7 +84,7 @@ func (s *Store) Ready(ctx context.Context) error {
 	var told *mysql.MySQLError
 	switch {
 	case err == nil:
-		return nil
+		return s.clocksAgree(ctx)
 	case errors.As(err, &told) && slices.Contains([]uint16{1290, 1792, 1836}, told.Number):
 		return fmt.Errorf("%w: it is read-only", errNotReady)
 	case errors.As(err, &told) && told.Number == 1047:
@@ -95,4 +95,25 @@ func (s *Store) Ready(ctx context.Context) error {
 		return fmt.Errorf("%w: it does not answer", errNotReady)
 	}
 	return fmt.Errorf("%w: %w", errNotReady, err)
+}
+
+// clocksApart is how far the clocks of the service and the database may be apart: what ends at a
+// time, like a session, is written by one and read by another.
+const clocksApart = time.Minute
+
+// clocksAgree says where this machine's clock and the database's are apart.
+func (s *Store) clocksAgree(ctx context.Context) error {
+	var theirs time.Time
+	before := time.Now()
+	if err := s.On(ctx).Raw("SELECT NOW(6)").Row().Scan(&theirs); err != nil {
+		return fmt.Errorf("%w: %w", errNotReady, err)
+	}
+	ahead, how := before.Sub(theirs), "ahead of"
+	if after := time.Since(theirs); after < 0 {
+		ahead, how = -after, "behind"
+	}
+	if ahead > clocksApart {
+		return fmt.Errorf("%w: this machine's clock is %s %s the database's; have both set by NTP", errNotReady, ahead.Round(time.Second), how)
+	}
+	return nil
 }

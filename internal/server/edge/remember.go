@@ -14,7 +14,7 @@ import (
 
 // rememberedCalls are the calls whose answer is the same for everybody who may make
 // them, and which take many statements to work out.
-var rememberedCalls = map[string]bool{"getFamily": true, "listFamilies": true, "listClients": true}
+var rememberedCalls = map[string]bool{"getFamily": true, "listFamilies": true, "listClients": true, "listSites": true, "getSite": true}
 
 const (
 	// mostRemembered bounds all answers that are remembered, maxRemembered one; bytes.

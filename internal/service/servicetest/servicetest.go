@@ -5,6 +5,7 @@ package servicetest
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"log/slog"
 	"maps"
 	"net/http"
@@ -254,6 +255,29 @@ func (s *Service) addPeople(t testing.TB, c *rooms.Rooms) {
 		who.Token = token.Secret
 		s.people[role] = who
 	}
+}
+
+// Colleagues adds viewers, and returns a token of each.
+func (s *Service) Colleagues(t testing.TB, n int) (tokens []string) {
+	t.Helper()
+	ctx := context.Background()
+	in := s.people[api.RoleAdmin]
+	admin, err := s.Crate.Auth.SignIn(ctx, "", in.Email, in.Password)
+	require.NoError(t, err)
+	for i := range n {
+		email := fmt.Sprintf("colleague%d@lanternjaw.example", i)
+		added, err := s.Crate.Auth.AddPerson(ctx, admin, api.NewPerson{Name: fmt.Sprintf("Colleague %d", i), Email: email, Role: api.RoleViewer})
+		require.NoError(t, err)
+		p, err := s.Crate.Auth.SignIn(ctx, "", email, added.OneTimePassword)
+		require.NoError(t, err)
+		require.NoError(t, s.Crate.Auth.ChangePassword(ctx, p, added.OneTimePassword, password))
+		p, err = s.Crate.Auth.SignIn(ctx, "", email, password)
+		require.NoError(t, err)
+		token, err := s.Crate.Auth.AddToken(ctx, p, api.NewToken{Name: "test"})
+		require.NoError(t, err)
+		tokens = append(tokens, token.Secret)
+	}
+	return tokens
 }
 
 // scopeOf is the widest scope that a role may have.

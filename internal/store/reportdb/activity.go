@@ -52,3 +52,9 @@ func (s Queries) ActivityChoices(ctx context.Context) (people, actions []string,
 	err = s.On(ctx).Model(&store.Activity{}).Distinct().Order("action").Limit(500).Pluck("action", &actions).Error
 	return people, actions, store.Told(err)
 }
+
+// DidSince says whether a person did something after an activity of a number.
+func (s Queries) DidSince(ctx context.Context, person string, id int64) (did bool, err error) {
+	err = s.On(ctx).Raw("SELECT EXISTS (SELECT 1 FROM activities WHERE id > ? AND person = ?)", id, person).Scan(&did).Error
+	return did, store.Told(err)
+}
