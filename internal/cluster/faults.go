@@ -96,15 +96,15 @@ const settled = 3
 // whole waits until every part serves again.
 func (c *Cluster) whole(ctx context.Context) error {
 	for range settled {
-		if err := c.wholeOnce(ctx); err != nil {
+		if err := wholeOnce(ctx, c); err != nil {
 			return err
 		}
 		after(ctx, time.Second)
 	}
-	return c.wholeOnce(ctx)
+	return wholeOnce(ctx, c)
 }
 
-func (c *Cluster) wholeOnce(ctx context.Context) error {
+func wholeOnce(ctx context.Context, c *Cluster) error {
 	return eventually(ctx, 3*time.Minute, "every part serves again", func(ctx context.Context) error {
 		for _, m := range c.all() {
 			if !m.Running() {

@@ -22,9 +22,12 @@ type Reports struct {
 	log       *slog.Logger
 	note      app.Noter
 	worked    *worked
+	// AtOnce is how long what needs attention may take to work out where it is worked out for
+	// each change; what takes longer comes a little later for others. To be set before use.
+	AtOnce time.Duration
 }
 
 // New returns the reports on a database.
 func New(c *app.Core, u *usage.Usage, packs *packaging.Packaging) *Reports {
-	return &Reports{store: c.Store, usage: u, packaging: packs, limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), worked: newWorked()}
+	return &Reports{store: c.Store, usage: u, packaging: packs, limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), worked: newWorked(), AtOnce: atOnce}
 }

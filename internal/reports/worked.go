@@ -36,6 +36,8 @@ type workedOut struct {
 
 const (
 	mostWorked = 64 // lists that are remembered
+	// atOnce is how long something may take to work out that is worked out for each change.
+	atOnce = 100 * time.Millisecond
 	// rest is how many times as long as it took nothing is worked out again for others' changes,
 	// and stale how old a list may become in any case.
 	rest  = 3
@@ -43,9 +45,6 @@ const (
 	// counted is how long a list holds while nothing changes but what visitors are counted.
 	counted = 10 * time.Minute
 )
-
-// atOnce is how long something may take to work out that is worked out for each change.
-var atOnce = 100 * time.Millisecond
 
 func newWorked() *worked {
 	answers, _ := simplelru.NewLRU[string, *workedOut](mostWorked, nil) // the size is no error
@@ -70,7 +69,7 @@ func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within 
 	if had != nil && had.stamp == stamp && time.Since(had.at) < counted {
 		return slices.Clone(had.items), nil
 	}
-	if had != nil && had.took > atOnce && time.Since(had.at) < stale && had.stamp[:len(time.DateOnly)] == stamp[:len(time.DateOnly)] {
+	if had != nil && had.took > r.AtOnce && time.Since(had.at) < stale && had.stamp[:len(time.DateOnly)] == stamp[:len(time.DateOnly)] {
 		own, err := reportdb.In(r.store).DidSince(ctx, p.Name, had.upTo)
 		if err != nil {
 			return nil, err

@@ -26,7 +26,7 @@ var wholeSize = servicetest.Size{Families: 20_000, FacesEach: 50, Clients: 500, 
 const (
 	askEach      = 20 * time.Millisecond // 50 requests a second
 	changeEach   = time.Second           // somebody changes something
-	askFor       = 40 * time.Second
+	askFor       = 20 * time.Second
 	peopleAtWork = 25
 )
 
@@ -47,12 +47,13 @@ func BenchmarkAtSize(b *testing.B) {
 	var words []string
 	rows, err := db.QueryContext(b.Context(), "SELECT name FROM families ORDER BY RAND(3) LIMIT 500")
 	require.NoError(b, err)
+	defer func() { _ = rows.Close() }()
 	for rows.Next() {
 		var name string
 		require.NoError(b, rows.Scan(&name))
 		words = append(words, strings.Fields(name)[0])
 	}
-	require.NoError(b, rows.Close())
+	require.NoError(b, rows.Err())
 	const first = 1000 // numbers of what was generated
 	pages := map[string]func(rng *rand.Rand) string{
 		"session": func(*rand.Rand) string { return "/session" },
@@ -89,7 +90,21 @@ func BenchmarkAtSize(b *testing.B) {
 		_ = answer.Body.Close()
 		return answer.StatusCode, time.Since(start)
 	}
+	alone := map[string]time.Duration{}
+	for _, kind := range kinds {
+		var each []time.Duration
+		for i := range 7 {
+			rng := rand.New(rand.NewPCG(9, uint64(i))) //nolint:gosec // not for secrets
+			status, d := ask(b.Context(), http.MethodGet, pages[kind](rng), "", tokens[0])
+			require.Equal(b, http.StatusOK, status, kind)
+			each = append(each, d)
+		}
+		slices.Sort(each)
+		alone[kind] = each[len(each)/2]
+		b.Logf("%-10s alone %7.1f ms", kind, float64(alone[kind])/1e6)
+	}
 	took := map[string][]time.Duration{}
+	failed := 0
 	for b.Loop() {
 		var mu sync.Mutex
 		var all sync.WaitGroup
@@ -111,7 +126,7 @@ func BenchmarkAtSize(b *testing.B) {
 				defer mu.Unlock()
 				took[kind] = append(took[kind], d)
 				if status != http.StatusOK {
-					b.Errorf("%s: %d", path, status)
+					failed++
 				}
 			})
 		}
@@ -128,6 +143,7 @@ func BenchmarkAtSize(b *testing.B) {
 		b.Logf("%-10s %4d, median %6.1f ms, 95 of 100 within %7.1f ms, %5.1f times who is signed in", kind, len(took[kind]),
 			float64(percentile(kind, 50))/1e6, float64(percentile(kind, 95))/1e6, float64(percentile(kind, 95))/float64(percentile("session", 95)))
 	}
+	require.Zero(b, failed, "requests that got no good answer within a minute")
 	b.ReportMetric(0, "ns/op")
 }
 
