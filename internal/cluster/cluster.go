@@ -127,6 +127,9 @@ func (c *Cluster) End() error {
 	for _, m := range c.all() {
 		bad = errors.Join(bad, syscall.Unmount(m.folder, syscall.MNT_DETACH))
 	}
+	if c.store != "" {
+		bad = errors.Join(bad, syscall.Unmount(c.store, syscall.MNT_DETACH))
+	}
 	return bad
 }
 

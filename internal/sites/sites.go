@@ -43,7 +43,7 @@ func (dir *Directory) Sites(ctx context.Context, p *store.Person, cursor *string
 	for i := range items {
 		sites[i] = &usage.Site{Site: &items[i], Rules: book.Of(&items[i])}
 	}
-	if sites, err = dir.usage.WeighSites(ctx, sites, nil); err != nil {
+	if sites, err = dir.usage.Overview(ctx, sites); err != nil {
 		return nil, err
 	}
 	views, err := dir.siteViews(ctx, sites)
@@ -55,7 +55,7 @@ func (dir *Directory) Site(ctx context.Context, p *store.Person, id int64) (*api
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := dir.usage.LoadSite(ctx, id)
+	d, err := dir.usage.SiteOverview(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -104,7 +104,7 @@ func (dir *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Sit
 		Roles: roleViews(d), Replacements: app.Each(s.Replacements, replacementView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
 		Families: app.Each(d.Uses, func(u usage.SiteFamily) api.SiteFamily {
 			v := api.SiteFamily{
-				Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Faces: len(u.Family.Faces),
+				Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Faces: u.Faces,
 				Verdict: api.VerdictState(u.Verdict.State), MayGoOut: u.MayGoOut(),
 				Reasons: usage.ReasonViews(u.Verdict.Reasons), Hosts: []string{}, Sheets: []string{},
 			}

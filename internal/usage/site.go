@@ -35,6 +35,23 @@ func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
 	return c.WeighSite(ctx, s, book.Of(s), nil)
 }
 
+// SiteOverview returns a site with all its families weighed, and the faces that are sent.
+func (c *Usage) SiteOverview(ctx context.Context, id int64) (*Site, error) {
+	s, err := sitedb.In(c.store).Site(ctx, id)
+	if err != nil {
+		return nil, app.Explain(err, "site")
+	}
+	book, err := c.Rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	d, err := c.Overview(ctx, []*Site{{Site: s, Rules: book.Of(s)}})
+	if err != nil {
+		return nil, err
+	}
+	return d[0], nil
+}
+
 // SiteFamily is a family on a site with what may be done.
 type SiteFamily struct {
 	Family   *store.Family
@@ -45,6 +62,7 @@ type SiteFamily struct {
 	Recipe   *reshape.Recipe // what packs do to it, nil for nothing
 	Sends    Selection
 	Sheets   []store.HostedStylesheet // that it is served from, of a family without files
+	Faces    int                      // how many the family has, also where only those that are sent are in Family
 }
 
 // MayGoOut reports whether packs may hold the family.
@@ -63,6 +81,16 @@ func (c *Usage) WeighSite(ctx context.Context, s *store.Site, rules BuilderRules
 // WeighSites weighs every family of some sites for the platforms, all of them at once,
 // and gives the sites.
 func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContents) ([]*Site, error) {
+	return c.weighSites(ctx, sites, pack, false)
+}
+
+// Overview weighs every family of some sites; the families have those faces only that are sent.
+// A family may have a hundred, of which a site sends three.
+func (c *Usage) Overview(ctx context.Context, sites []*Site) ([]*Site, error) {
+	return c.weighSites(ctx, sites, nil, true)
+}
+
+func (c *Usage) weighSites(ctx context.Context, sites []*Site, pack *PackContents, sentOnly bool) ([]*Site, error) {
 	var ids, on []int64
 	uses := map[[2]int64]bool{}
 	for _, d := range sites {
@@ -103,7 +131,23 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 	for _, u := range using {
 		recipes[[2]int64{u.SiteID, u.FamilyID}] = u.Recipe
 	}
-	families, err := familydb.In(c.store).WholeFamilies(ctx, ids)
+	var families []store.Family
+	if sentOnly {
+		var sent []int64
+		for _, d := range sites {
+			for _, f := range d.Families {
+				recipe, err := RecipeOf(recipes[[2]int64{d.ID, f.ID}])
+				if err != nil {
+					return nil, err
+				}
+				sent = append(sent, weighed.sends(d.Site, f.ID, f.Name, d.Rules.Rules, len(ChangesOf(recipe)) > 0).Sent...)
+			}
+		}
+		slices.Sort(sent)
+		families, err = familydb.FamiliesWith(ctx, c.store, ids, slices.Compact(sent))
+	} else {
+		families, err = familydb.In(c.store).WholeFamilies(ctx, ids)
+	}
 	if err != nil {
 		return nil, app.Explain(err, "family any more as one that is in here")
 	}
@@ -118,7 +162,10 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 			if err != nil {
 				return nil, err
 			}
-			u := SiteFamily{Family: weighed.staying(d.Site, f), Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID], Open: license.Propose(weighed.Said(f.ID))}
+			u := SiteFamily{Family: weighed.staying(d.Site, f), Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID], Open: license.Propose(weighed.Said(f.ID)), Faces: len(f.Faces)}
+			if sentOnly {
+				u.Faces = len(weighed.Styles[f.ID])
+			}
 			question, sends := weighed.On(d.Site, f, d.Rules.Rules, ChangesOf(recipe))
 			if pack != nil {
 				question = weighed.asHeld(d.Site, f, d.Rules.Rules, ChangesOf(recipe), pack)

@@ -204,7 +204,7 @@ func (g *generator) families(from, to int) {
 
 // uses has each site use some families: of half of them few are used by many.
 func (g *generator) uses() {
-	var used [][]any
+	var used, roles [][]any
 	for site := range g.Sites {
 		for n := range g.FamiliesEach {
 			family := g.rng.IntN(g.Families)
@@ -212,9 +212,11 @@ func (g *generator) uses() {
 				family = g.rng.IntN(min(200, g.Families))
 			}
 			used = append(used, []any{base + site, base + family, ""})
+			roles = append(roles, []any{base + site, base + family, []string{"body", "heading-1", "buttons", "navigation"}[n%4], "", "", 400 + n%2*300, "upright", "[]", false})
 		}
 	}
 	if len(used) > 0 {
+		g.insert("role_assignments (site_id, family_id, role, name, selector, weight, slope, stack, override)", roles)
 		g.insert("site_families (site_id, family_id, recipe)", used)
 	}
 }

@@ -12,9 +12,14 @@ import (
 // whole loads a family with all that belongs to it, faces in the order of
 // width, weight and slope, files newest first.
 func whole(q *gorm.DB) *gorm.DB {
+	return with(q, func(q *gorm.DB) *gorm.DB { return q })
+}
+
+// with loads a family with some of its faces.
+func with(q *gorm.DB, some func(faces *gorm.DB) *gorm.DB) *gorm.DB {
 	return q.Preload("Client").
 		Preload("Tags", func(q *gorm.DB) *gorm.DB { return q.Order("tag") }).
-		Preload("Faces", func(q *gorm.DB) *gorm.DB { return q.Order("width, weight, slope DESC, id") }).
+		Preload("Faces", func(q *gorm.DB) *gorm.DB { return some(q).Order("width, weight, slope DESC, id") }).
 		Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return kept(q).Order("current DESC, beside DESC, file_id DESC, place") }).
 		Preload("Faces.Files.File")
 }
@@ -31,6 +36,17 @@ func (s Queries) Family(ctx context.Context, id int64) (*store.Family, error) {
 // where one is not there.
 func (s Queries) WholeFamilies(ctx context.Context, ids []int64) ([]store.Family, error) {
 	found, err := store.List[store.Family](whole(s.On(ctx)).Where("families.id IN ?", ids).Order("families.name, families.id"))
+	if err == nil && len(found) < len(ids) {
+		err = store.ErrNotFound
+	}
+	return found, err
+}
+
+// FamiliesWith returns families with some of their faces and the files of these, by name;
+// ErrNotFound where a family is not there.
+func FamiliesWith(ctx context.Context, s *store.Store, ids, faces []int64) ([]store.Family, error) {
+	q := with(s.On(ctx), func(q *gorm.DB) *gorm.DB { return q.Where("id IN ?", faces) })
+	found, err := store.List[store.Family](q.Where("families.id IN ?", ids).Order("families.name, families.id"))
 	if err == nil && len(found) < len(ids) {
 		err = store.ErrNotFound
 	}

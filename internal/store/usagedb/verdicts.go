@@ -34,13 +34,21 @@ func (s Queries) FaceStyles(ctx context.Context, families []int64) (map[int64]st
 	if len(families) == 0 {
 		return out, nil
 	}
-	var found []store.FaceStyle
-	err := s.On(ctx).Table("faces").Select("id, family_id, style, width, weight, slope, weight_min, weight_max").
-		Where("file_id <> 0 AND family_id IN ?", families).Scan(&found).Error
-	for _, f := range found {
+	// Read by hand: there are thousands, and GORM takes twice the time for each.
+	rows, err := s.On(ctx).Table("faces").Select("id, family_id, style, width, weight, slope, weight_min, weight_max").
+		Where("file_id <> 0 AND family_id IN ?", families).Rows()
+	if err != nil {
+		return nil, store.Told(err)
+	}
+	defer func() { _ = rows.Close() }()
+	for rows.Next() {
+		var f store.FaceStyle
+		if err := rows.Scan(&f.ID, &f.FamilyID, &f.Style, &f.Width, &f.Weight, &f.Slope, &f.WeightMin, &f.WeightMax); err != nil {
+			return nil, err
+		}
 		out[f.ID] = f
 	}
-	return out, store.Told(err)
+	return out, rows.Err()
 }
 
 // BearingFaces returns the faces of families in their order; of all families that
