@@ -24,19 +24,15 @@ type Site struct {
 
 // LoadSite returns a site with all its families weighed.
 func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
-	s, err := sitedb.In(c.store).Site(ctx, id)
-	if err != nil {
-		return nil, app.Explain(err, "site")
-	}
-	book, err := c.Rules(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return c.WeighSite(ctx, s, book.Of(s), nil)
+	return c.loadSite(ctx, id, false)
 }
 
 // SiteOverview returns a site with all its families weighed, and the faces that are sent.
 func (c *Usage) SiteOverview(ctx context.Context, id int64) (*Site, error) {
+	return c.loadSite(ctx, id, true)
+}
+
+func (c *Usage) loadSite(ctx context.Context, id int64, sentOnly bool) (*Site, error) {
 	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
@@ -45,7 +41,7 @@ func (c *Usage) SiteOverview(ctx context.Context, id int64) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	d, err := c.Overview(ctx, []*Site{{Site: s, Rules: book.Of(s)}})
+	d, err := c.weighSites(ctx, []*Site{{Site: s, Rules: book.Of(s)}}, nil, sentOnly)
 	if err != nil {
 		return nil, err
 	}
