@@ -80,9 +80,10 @@ func (b *Backups) Last(ctx context.Context) (*store.Backup, error) {
 	return backupdb.In(b.Store).Last(ctx)
 }
 
-// due says whether the last good backup is as old as the plan allows.
+// due says whether the last backup is as old as the plan allows. One without a file that the
+// service lost counts: another would be the same.
 func (b *Backups) due(ctx context.Context) (bool, error) {
-	last, err := b.Last(ctx)
+	last, err := backupdb.In(b.Store).LastOfAny(ctx)
 	if err != nil {
 		return false, err
 	}
@@ -99,7 +100,10 @@ func (b *Backups) make(ctx context.Context, _ []byte, _ func(done, total int)) e
 		return err
 	}
 	defer func() { _ = place.Close() }()
-	_, err = Make(ctx, backup.Source{Store: b.Store, Bucket: b.Bucket, KeyFile: b.plan.KeyFile}, place, backup.Options{Recipients: b.plan.Recipients, Keep: b.plan.Keep, Now: b.Now})
+	made, err := Make(ctx, backup.Source{Store: b.Store, Bucket: b.Bucket, KeyFile: b.plan.KeyFile}, place, backup.Options{Recipients: b.plan.Recipients, Keep: b.plan.Keep, Now: b.Now})
+	if made != nil && len(made.Lost) > 0 {
+		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	}
 	return err
 }
 
@@ -120,7 +124,7 @@ func Make(ctx context.Context, from backup.Source, place *bucket.Place, o backup
 		return made, fmt.Errorf("the backup is made, but cannot be noted in the service: %w", err)
 	}
 	if n := len(made.Lost); n > 0 {
-		return made, fmt.Errorf("missing or damaged in the service, and not in the backup: %d files; `sparecrate verify` names what is wrong", n)
+		return made, fmt.Errorf("missing or damaged in the service, and not in the backup: %s; `sparecrate verify` names what is wrong", app.Number(n, "file"))
 	}
 	return made, nil
 }

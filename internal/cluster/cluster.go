@@ -191,7 +191,7 @@ func (c *Cluster) startDatabases(ctx context.Context) error {
 		for _, statement := range []string{
 			"CREATE DATABASE " + databaseName + " CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_520_ci",
 			"CREATE USER crate@'" + network + "%' IDENTIFIED BY '" + c.password + "'", "GRANT ALL ON " + databaseName + ".* TO crate@'" + network + "%'",
-			"CREATE USER transfer@localhost IDENTIFIED BY '" + c.password + "'", "GRANT RELOAD, PROCESS, LOCK TABLES, BINLOG MONITOR, REPLICA MONITOR ON *.* TO transfer@localhost",
+			"CREATE USER transfer@localhost IDENTIFIED BY '" + c.password + "'", "GRANT ALL ON *.* TO transfer@localhost",
 		} {
 			if _, err := c.ask(ctx, m, statement); err != nil {
 				return err

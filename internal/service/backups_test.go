@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"io"
 	"net/http"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -83,8 +84,7 @@ func TestBackupsBySchedule(t *testing.T) {
 		assert.NotEqual(t, api.DueBackup, i.Kind, "it is of no client")
 	}
 	for range 2 {
-		other := servicetest.Start(t, nil, plan, func(o *service.Options) { o.Database = s.Database })
-		defer func() { _ = other }()
+		servicetest.Start(t, nil, plan, func(o *service.Options) { o.Database, o.Bucket = s.Database, filepath.Join(s.Data, "files") })
 	}
 	require.Eventually(t, func() bool { return len(names()) == 2 }, timeToSettle, settleEvery)
 	assert.Empty(t, late(api.RoleAdmin))
@@ -98,6 +98,21 @@ func TestBackupsBySchedule(t *testing.T) {
 		return false
 	}, timeToSettle, settleEvery)
 	assert.Len(t, names(), 2)
+
+	// A file of the service is lost: everything else is backed up, once, and that is told.
+	_, err = db.ExecContext(ctx, "UPDATE backups SET made_at = made_at - INTERVAL 50 HOUR")
+	require.NoError(t, err)
+	lost := s.family(foundry.Poster())
+	f := must(s.admin.GetFamilyWithResponse(ctx, lost))(t).JSON200
+	hash := f.Faces[0].Files[0].Sha256
+	require.NoError(t, os.Remove(filepath.Join(s.Data, "files", hash[:2], hash)))
+	servicetest.Start(t, nil, plan, func(o *service.Options) { o.Database, o.Bucket = s.Database, filepath.Join(s.Data, "files") })
+	require.Eventually(t, func() bool { return len(names()) == 3 }, timeToSettle, settleEvery)
+	require.Eventually(t, func() bool {
+		failed := must(s.admin.ListJobsWithResponse(ctx, &api.ListJobsParams{State: ptr(api.JobFailed)}))(t)
+		return len(failed.JSON200.Items) == 1 && strings.Contains(*failed.JSON200.Items[0].Why, "not in the backup: 1 file;")
+	}, timeToSettle, settleEvery)
+	assert.Len(t, late(api.RoleAdmin), 1, "the last good one is old")
 	opened := must(backup.Open(ctx, place, "", nil))(t)
 	require.NoError(t, opened.Check(ctx))
 }
