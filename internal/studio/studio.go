@@ -89,6 +89,9 @@ func (s *Service) Settings(ctx context.Context, p *store.Person) (*api.Settings,
 		if last != nil {
 			next = last.MadeAt.Add(plan.Every)
 		}
+		if now := s.now(); next.Before(now) { // it is being made
+			next = now
+		}
 		out.Schedules = append(out.Schedules, api.ScheduledWork{Name: "Backup to " + plan.Place, Every: plan.Often(), Next: &next})
 	}
 	if len(inspected) > 0 {
