@@ -186,7 +186,8 @@ func (b *Backup) Check(ctx context.Context) error {
 type Target struct {
 	DSN     string // of an empty database
 	Bucket  *bucket.Bucket
-	KeyFile string // written where it is missing and the backup has the key
+	KeyFile string       // written where it is missing and the backup has the key
+	Marked  func() error // called once the database says that it is being filled
 }
 
 // Restore makes a service of a backup. A restore that was broken off is begun anew by the next;
@@ -197,6 +198,11 @@ func (b *Backup) Restore(ctx context.Context, to Target) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, s.Close()) }()
+	if to.Marked != nil {
+		if err := to.Marked(); err != nil {
+			return fmt.Errorf("begin the restore: %w", err)
+		}
+	}
 	g, filling := errgroup.WithContext(ctx)
 	g.SetLimit(atOnce)
 	for _, o := range b.Manifest.Files {

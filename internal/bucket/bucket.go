@@ -465,7 +465,7 @@ func (b *Bucket) Sweep(ctx context.Context, before time.Time, named func(context
 	for list := b.blobs.List(nil); ; {
 		o, err := list.Next(ctx)
 		if errors.Is(err, io.EOF) {
-			return removed, errors.Join(flush(), b.dropParts(ctx, time.Now().Add(-partsLife)))
+			return removed, flush()
 		}
 		if err != nil {
 			return removed, b.silent(err)

@@ -1,9 +1,6 @@
 package bucket
 
-import (
-	"context"
-	"time"
-)
+import "context"
 
 // Alter puts other bytes in the place of a file's, as a failing disk would; nothing in their
 // place for nil.
@@ -12,9 +9,4 @@ func (b *Bucket) Alter(ctx context.Context, h Hash, data []byte) error {
 		return b.blobs.Delete(ctx, key(h))
 	}
 	return b.blobs.WriteAll(ctx, key(h), data, nil)
-}
-
-// DropParts ends uploads that were begun before a time.
-func (b *Bucket) DropParts(ctx context.Context, before time.Time) error {
-	return b.dropParts(ctx, before)
 }

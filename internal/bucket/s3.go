@@ -28,8 +28,6 @@ const (
 	// readyPatience is how long the server may take to show that it can be written.
 	readyPatience = 1200 * time.Millisecond
 	readyKey      = "ready"
-	// partsLife is how long parts lie around of an upload that was never finished.
-	partsLife = 24 * time.Hour
 )
 
 // OpenURL opens the bucket at an address: a folder's path, or s3://NAME with what the store needs
@@ -148,9 +146,9 @@ func (b *Bucket) remoteReady() error {
 	return b.silent(b.blobs.WriteAll(ctx, readyKey, []byte("ready"), nil))
 }
 
-// dropParts ends uploads that were begun before a time and never finished, as when a process was
-// killed: nobody can read them, but they take room.
-func (b *Bucket) dropParts(ctx context.Context, before time.Time) error {
+// DropParts ends uploads that were begun before a time and never finished, as when a process was
+// killed: nobody can read them, but they take room. A folder has none.
+func (b *Bucket) DropParts(ctx context.Context, before time.Time) error {
 	var client *s3.Client
 	if b.remote == "" || !b.blobs.As(&client) {
 		return nil

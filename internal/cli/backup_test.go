@@ -48,6 +48,15 @@ func TestBackupsOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, errs, "give the file with your age identity with --identity")
 	assert.Contains(t, s.ok("backup", "check", "--from", places, "--identity", identity), "of Lanternjaw Studio is whole")
 	restored := s.folder + "/restored"
+	// As a restore leaves it that was killed before it had a database.
+	require.NoError(t, os.MkdirAll(restored, 0o700))
+	require.NoError(t, os.WriteFile(restored+"/restoring", nil, 0o600))
+	for _, args := range [][]string{{"serve", "--listen", "127.0.0.1:0"}, {"verify"}, {"backup", "--out", places}} {
+		_, errs, code = s.run(append(args, "--data", restored)...)
+		assert.Equal(t, 1, code, "%v", args)
+		assert.Contains(t, errs, "was broken off; run `sparecrate restore` into it again")
+	}
+	assert.NoDirExists(t, restored+"/mariadb")
 	assert.Contains(t, s.ok("restore", "--from", places, "--identity", identity, "--data", restored), "is restored in")
 	before, err := os.ReadFile(filepath.Join(data, "secrets.key"))
 	require.NoError(t, err)

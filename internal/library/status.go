@@ -162,7 +162,7 @@ func drop(ctx context.Context, from *bucket.Bucket, hashes []string) error {
 const keepUnnamed = 24 * time.Hour
 
 // SweepFiles removes files from the bucket that no record names and that are older
-// than an age, as a crash leaves them.
+// than an age, as a crash leaves them, and what is there of files that never came whole.
 func (lib *Library) SweepFiles(ctx context.Context, older time.Duration) error {
 	n, err := lib.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
 		named, err := familydb.In(lib.store).NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
@@ -175,5 +175,5 @@ func (lib *Library) SweepFiles(ctx context.Context, older time.Duration) error {
 	if n > 0 {
 		lib.log.Info("removed files that no record names", "files", n)
 	}
-	return err
+	return errors.Join(err, lib.bucket.DropParts(ctx, time.Now().Add(-keepUnnamed)))
 }

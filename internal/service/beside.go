@@ -40,6 +40,9 @@ func files(ctx context.Context, o Options) (*bucket.Bucket, error) {
 
 // Beside runs do over the records and files of a service, whether or not one runs on them.
 func Beside(ctx context.Context, o Options, do func(backup.Source) error) (err error) {
+	if err := halfRestored(o); err != nil {
+		return err
+	}
 	if _, err := os.Stat(DatabaseFolder(o.Data)); o.Database == "" && errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("%s holds no service; name the folder of one with --data", o.Data) // to open it would make one
 	}
@@ -68,6 +71,10 @@ func Restore(ctx context.Context, o Options, from *backup.Backup) (err error) {
 	}
 	dsn := o.Database
 	if dsn == "" {
+		// No service starts in the folder from now on, until it is whole.
+		if err := markRestoring(o); err != nil {
+			return err
+		}
 		db, err := mariadb.Open(ctx, DatabaseFolder(o.Data), o.Log)
 		if err != nil {
 			return err
@@ -80,7 +87,7 @@ func Restore(ctx context.Context, o Options, from *backup.Backup) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, b.Close()) }()
-	if err := from.Restore(ctx, backup.Target{DSN: dsn, Bucket: b, KeyFile: KeyFile(o)}); err != nil {
+	if err := from.Restore(ctx, backup.Target{DSN: dsn, Bucket: b, KeyFile: KeyFile(o), Marked: func() error { return os.RemoveAll(restoring(o)) }}); err != nil {
 		return err
 	}
 	records, err := store.Open(ctx, dsn)
@@ -88,4 +95,27 @@ func Restore(ctx context.Context, o Options, from *backup.Backup) (err error) {
 		return err
 	}
 	return records.Close()
+}
+
+// restoring is the file that says that a folder is being made a service of a backup, until its
+// database says so itself.
+func restoring(o Options) string { return filepath.Join(o.Data, "restoring") }
+
+// markRestoring marks a folder that has no database yet.
+func markRestoring(o Options) error {
+	if _, err := os.Stat(DatabaseFolder(o.Data)); err == nil {
+		return nil
+	}
+	if err := os.WriteFile(restoring(o), []byte("A restore into this folder has not come to its end.\n"), 0o600); err != nil {
+		return fmt.Errorf("begin the restore: %w", err)
+	}
+	return nil
+}
+
+// halfRestored says so where a restore into the folder was broken off.
+func halfRestored(o Options) error {
+	if _, err := os.Stat(restoring(o)); o.Database != "" || err != nil {
+		return nil //nolint:nilerr // there is no mark
+	}
+	return fmt.Errorf("a restore into %s was broken off; run `sparecrate restore` into it again, or empty the folder", o.Data)
 }

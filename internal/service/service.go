@@ -138,6 +138,9 @@ func Run(ctx context.Context, o Options) (err error) {
 	if err := os.MkdirAll(o.Data, 0o700); err != nil {
 		return fmt.Errorf("make the data folder: %w", err)
 	}
+	if err := halfRestored(o); err != nil {
+		return err
+	}
 	// Requests are answered from here on: at first with what the service waits for.
 	entrance := server.NewEntrance()
 	serving, stopServing := context.WithCancel(ctx)

@@ -47,6 +47,8 @@ type Store struct {
 	// patience is how long another node is looked for when one is lost; 0 where there is
 	// only one.
 	patience time.Duration
+	// nodes is how its servers are reached.
+	nodes []*driver.Config
 }
 
 // Open connects to a database and brings its tables up to date. The name of a cluster has
@@ -129,6 +131,17 @@ func migrateBy(ctx context.Context, all []*driver.Config) (clustered bool, err e
 	return clustered, schema.Update(ctx, s.On(ctx))
 }
 
+// Unhurried returns the same records over connections of their own, on which a statement may take
+// as long as it needs, as one that reads all of them does. Close ends them.
+func (s *Store) Unhurried(ctx context.Context) (*Store, error) {
+	all := make([]*driver.Config, len(s.nodes))
+	for i, c := range s.nodes {
+		all[i] = c.Clone()
+		all[i].ReadTimeout, all[i].WriteTimeout = 0, 0
+	}
+	return connect(ctx, all)
+}
+
 func connect(ctx context.Context, all []*driver.Config) (*Store, error) {
 	var pool *sql.DB
 	made := make(chan struct{})
@@ -142,7 +155,7 @@ func connect(ctx context.Context, all []*driver.Config) (*Store, error) {
 		Logger: counter{logger.Discard, func() { forget(pool) }, n.Avoid}, SkipDefaultTransaction: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
-	s := &Store{db: db}
+	s := &Store{db: db, nodes: all}
 	if n.Several() {
 		s.patience = nodePatience
 	}

@@ -191,6 +191,9 @@ func (v *verifier) orphans(ctx context.Context) error {
 		}
 		return kept, err
 	})
+	if err == nil && v.repair {
+		err = v.files.DropParts(ctx, time.Now().Add(-abandoned))
+	}
 	if err != nil || n == 0 {
 		return err
 	}

@@ -5,6 +5,7 @@ package dumpdb
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -36,10 +37,19 @@ type Table struct {
 type Snapshot struct{ db *gorm.DB }
 
 // Snapshot runs do over the database as it is now, whatever is changed meanwhile.
-func (s Queries) Snapshot(ctx context.Context, do func(Snapshot) error) error {
-	return s.On(ctx).Connection(func(conn *gorm.DB) error {
+func (s Queries) Snapshot(ctx context.Context, do func(Snapshot) error) (err error) {
+	unhurried, err := s.Unhurried(ctx)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, unhurried.Close()) }()
+	return unhurried.On(ctx).Connection(func(conn *gorm.DB) error {
 		db := conn.Session(&gorm.Session{NewDB: true, Context: ctx})
-		for _, statement := range []string{"SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ", "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY"} {
+		for _, statement := range []string{
+			"SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ",
+			"SET SESSION net_write_timeout = 3600", // rows wait while what was read before them is sent to a place
+			"START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY",
+		} {
 			if err := db.Exec(statement).Error; err != nil {
 				return fmt.Errorf("hold the records still: %w", err)
 			}
@@ -56,8 +66,8 @@ func (s Snapshot) Tables() ([]Table, error) {
 		Auto                 *int64
 	}
 	err := s.db.Raw(`SELECT c.table_name AS name, c.column_name AS col, c.data_type AS type, c.column_key AS `+"`key`"+`, t.auto_increment AS auto
-		FROM information_schema.columns c JOIN information_schema.tables t ON t.table_schema = c.table_schema AND t.table_name = c.table_name
-		WHERE c.table_schema = DATABASE() AND t.table_type = 'BASE TABLE' AND c.extra NOT LIKE '%GENERATED%' AND c.table_name NOT IN ?
+		FROM information_schema.columns c JOIN information_schema.tables t ON t.table_name = c.table_name
+		WHERE c.table_schema = DATABASE() AND t.table_schema = DATABASE() AND t.table_type = 'BASE TABLE' AND c.extra NOT LIKE '%GENERATED%' AND c.table_name NOT IN ?
 		ORDER BY c.table_name, c.ordinal_position`, passing).Scan(&columns).Error
 	var out []Table
 	for _, c := range columns {
