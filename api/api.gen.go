@@ -1530,6 +1530,8 @@ type DueKind string
 
 // DueList defines model for DueList.
 type DueList struct {
+	// AsOf When the list was worked out, where something has changed since and a newer one is not there yet, as in large studios
+	AsOf   *time.Time         `json:"asOf,omitempty"`
 	Counts []DueCount         `json:"counts"`
 	Day    openapi_types.Date `json:"day"`
 	Items  []DueItem          `json:"items"`

@@ -45,7 +45,7 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		}
 		client = found.ID
 	}
-	items, err := r.worked.items(ctx, r, p, within, client)
+	items, asOf, err := r.worked.items(ctx, r, p, within, client)
 	if err != nil {
 		return nil, err
 	}
@@ -61,7 +61,7 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	if err != nil {
 		return nil, err
 	}
-	out := &api.DueList{Items: items, Snoozed: snoozed, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within}
+	out := &api.DueList{Items: items, Snoozed: snoozed, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within, AsOf: asOf}
 	for _, k := range dueKinds {
 		n := 0
 		for _, i := range out.Items {
@@ -121,6 +121,8 @@ type dueList struct {
 	within int
 	client int64
 	today  time.Time
+	// byFamily is where the uses of each family stand in Uses.
+	byFamily map[int64][]int
 }
 
 func (d *dueList) add(i api.DueItem, client store.Client, day *time.Time) {
@@ -185,18 +187,37 @@ func (d *dueList) sitesAndFamilies() {
 // carried returns the families that a license covers and sites of its client use, and
 // those sites.
 func (d *dueList) carried(l store.License) (families, sites []api.Ref) {
-	for _, u := range d.Uses {
-		if l.Kind != string(api.KindOpen) && u.Site.ClientID != l.GrantedToID || !slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == u.Family.ID }) {
+	hadFamily, hadSite := map[int64]bool{}, map[int64]bool{}
+	for _, u := range d.usesOf(l) {
+		if l.Kind != string(api.KindOpen) && u.Site.ClientID != l.GrantedToID {
 			continue
 		}
-		if r := app.FamilyRef(u.Family); !slices.Contains(families, r) {
-			families = append(families, r)
+		if !hadFamily[u.Family.ID] {
+			hadFamily[u.Family.ID] = true
+			families = append(families, app.FamilyRef(u.Family))
 		}
-		if r := app.SiteRef(u.Site); !slices.Contains(sites, r) {
-			sites = append(sites, r)
+		if !hadSite[u.Site.ID] {
+			hadSite[u.Site.ID] = true
+			sites = append(sites, app.SiteRef(u.Site))
 		}
 	}
 	return families, sites
+}
+
+// usesOf returns the uses of the families that a license covers, in the order of all uses.
+func (d *dueList) usesOf(l store.License) []*usage.Use {
+	if d.byFamily == nil {
+		d.byFamily = map[int64][]int{}
+		for i, u := range d.Uses {
+			d.byFamily[u.Family.ID] = append(d.byFamily[u.Family.ID], i)
+		}
+	}
+	var at []int
+	for _, f := range l.Families {
+		at = append(at, d.byFamily[f.ID]...)
+	}
+	slices.Sort(at)
+	return app.Each(slices.Compact(at), func(i int) *usage.Use { return &d.Uses[i] })
 }
 
 func names(refs []api.Ref) string {
@@ -212,6 +233,9 @@ func names(refs []api.Ref) string {
 func (d *dueList) licenses() {
 	for _, l := range d.InOrder() {
 		if l.Ends == nil {
+			continue
+		}
+		if days := int(l.Ends.Sub(d.today).Hours() / 24); days > d.within {
 			continue
 		}
 		families, sites := d.carried(l)
@@ -257,7 +281,7 @@ func titled(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 // whose verdict names it.
 func (d *dueList) unreplaced(l store.License) []api.Ref {
 	var out []api.Ref
-	for _, u := range d.Uses {
+	for _, u := range d.usesOf(l) {
 		if slices.ContainsFunc(u.Verdict.Reasons, func(r license.Reason) bool { return r.License == l.ID && r.Code == "expired" }) {
 			if r := app.FamilyRef(u.Family); !slices.Contains(out, r) {
 				out = append(out, r)
@@ -307,12 +331,11 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 			}
 			had[t.ID] = true
 			l := d.LicenseByID[t.ID]
-			families, sites := d.carried(l)
 			for _, limit := range t.Limits {
 				if l.Ends != nil && d.today.After(*l.Ends) {
 					continue // said already
 				}
-				i := api.DueItem{State: api.Review, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: t.Name}}
+				i := api.DueItem{State: api.Review, License: &api.Ref{Id: l.ID, Name: t.Name}}
 				soon := limit.Measure == license.PageViews && reached[t.ID] != nil && reached[t.ID].Before(d.today.AddDate(0, 0, d.within))
 				switch {
 				case limit.Used > limit.Cap:
@@ -327,6 +350,7 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 				default:
 					continue
 				}
+				i.Families, i.Sites = d.carried(l)
 				d.add(i, l.GrantedTo, nil)
 			}
 		}

@@ -18,7 +18,8 @@ import (
 
 // worked remembers what needs attention, for those who see the same. In a large studio it takes
 // seconds to work out, and something changes all the time: then others' changes come a little
-// later, one's own at once.
+// later, and one's own as soon as they are worked out. Nobody waits long for a list while there is
+// an older one, which says how old it is.
 type worked struct {
 	one     singleflight.Group
 	mu      sync.Mutex
@@ -38,10 +39,11 @@ const (
 	mostWorked = 64 // lists that are remembered
 	// atOnce is how long something may take to work out that is worked out for each change.
 	atOnce = 100 * time.Millisecond
-	// rest is how many times as long as it took nothing is worked out again for others' changes,
-	// and stale how old a list may become in any case.
-	rest  = 3
-	stale = time.Minute
+	// rest is how many times as long as it took nothing is worked out again for others' changes.
+	rest = 9
+	// patience is how long somebody waits for their own changes, and where the list is old.
+	patience = time.Second
+	old      = time.Minute
 	// counted is how long a list holds while nothing changes but what visitors are counted.
 	counted = 10 * time.Minute
 )
@@ -58,38 +60,77 @@ func (w *worked) get(key string) *workedOut {
 	return a
 }
 
-// items returns what needs attention, for a person: all of it, in order.
-func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within int, client int64) ([]api.DueItem, error) {
+// items returns what needs attention, for a person: all of it, in order; and when it was worked
+// out where something has changed since.
+func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within int, client int64) ([]api.DueItem, *time.Time, error) {
 	stamp, err := r.Stamp(scope.Everything(ctx))
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	key := fmt.Sprint(scope.Of(ctx).Key(), within, client)
 	had := w.get(key)
 	if had != nil && had.stamp == stamp && time.Since(had.at) < counted {
-		return slices.Clone(had.items), nil
+		return slices.Clone(had.items), nil, nil
 	}
-	if had != nil && had.took > r.AtOnce && time.Since(had.at) < stale && had.stamp[:len(time.DateOnly)] == stamp[:len(time.DateOnly)] {
-		own, err := reportdb.In(r.store).DidSince(ctx, p.Name, had.upTo)
+	sameDay := had != nil && had.stamp[:len(time.DateOnly)] == stamp[:len(time.DateOnly)]
+	if !sameDay || had.took <= r.AtOnce {
+		got, err := wait(ctx, w.workOut(ctx, r, key+" "+stamp, key, stamp, within, client))
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
-		if !own {
-			if time.Since(had.at) > rest*had.took {
-				go func() { _, _ = w.workOut(context.WithoutCancel(ctx), r, key, stamp, within, client) }()
+		return slices.Clone(got.items), nil, nil
+	}
+	own, err := reportdb.In(r.store).DidSince(ctx, p.Name, had.upTo)
+	if err != nil {
+		return nil, nil, err
+	}
+	since := time.Since(had.at)
+	if own && (had.took < patience || since > had.took) || since > rest*had.took {
+		// One at a time: what changes meanwhile comes with the next.
+		working := w.workOut(ctx, r, key, key, stamp, within, client)
+		soon, cancel := context.WithTimeout(ctx, patience)
+		defer cancel()
+		for own || since > old {
+			got, err := wait(soon, working)
+			if soon.Err() != nil && ctx.Err() == nil {
+				break
 			}
-			return slices.Clone(had.items), nil
+			if err != nil {
+				return nil, nil, err
+			}
+			if had, since = got, 0; had.stamp == stamp {
+				return slices.Clone(had.items), nil, nil
+			}
+			// It was begun before what oneself did.
+			if own, err = reportdb.In(r.store).DidSince(ctx, p.Name, had.upTo); err != nil {
+				return nil, nil, err
+			}
+			if own {
+				working = w.workOut(ctx, r, key, key, stamp, within, client)
+			}
 		}
 	}
-	return w.workOut(ctx, r, key, stamp, within, client)
+	return slices.Clone(had.items), &had.at, nil
 }
 
-// workOut works it out; of many who ask for the same at the same time, one does.
-func (w *worked) workOut(ctx context.Context, r *Reports, key, stamp string, within int, client int64) ([]api.DueItem, error) {
-	done := w.one.DoChan(key+" "+stamp, func() (any, error) {
+// wait returns what is worked out, or an error when ctx ends before.
+func wait(ctx context.Context, working <-chan singleflight.Result) (*workedOut, error) {
+	select {
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	case got := <-working:
+		if got.Err != nil {
+			return nil, got.Err
+		}
+		return got.Val.(*workedOut), nil
+	}
+}
+
+// workOut works it out; of many who ask for the same, of, at the same time, one does.
+func (w *worked) workOut(ctx context.Context, r *Reports, of, key, stamp string, within int, client int64) <-chan singleflight.Result {
+	ctx = context.WithoutCancel(ctx) // whoever asked first may go away
+	return w.one.DoChan(of, func() (any, error) {
 		start := time.Now()
-		// Whoever asked first may go away.
-		ctx := context.WithoutCancel(ctx)
 		upTo, err := r.store.LastActivity(scope.Everything(ctx))
 		if err != nil {
 			return nil, err
@@ -98,18 +139,10 @@ func (w *worked) workOut(ctx context.Context, r *Reports, key, stamp string, wit
 		if err != nil {
 			return nil, err
 		}
+		done := &workedOut{items, stamp, upTo, time.Now(), time.Since(start)}
 		w.mu.Lock()
 		defer w.mu.Unlock()
-		w.answers.Add(key, &workedOut{items, stamp, upTo, time.Now(), time.Since(start)})
-		return items, nil
+		w.answers.Add(key, done)
+		return done, nil
 	})
-	select {
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	case got := <-done:
-		if got.Err != nil {
-			return nil, got.Err
-		}
-		return slices.Clone(got.Val.([]api.DueItem)), nil
-	}
 }

@@ -78,7 +78,7 @@ func (c *Usage) Counted(licenses []store.License, read func() (*PageViews, error
 // PageViews are the page views of all sites, and what the sites use.
 type PageViews struct {
 	sites map[int64]store.Site
-	uses  map[int64][]int64       // families by site
+	on    map[int64][]int64       // sites by family
 	views map[int64][]store.Views // by site
 	live  map[int64]int64         // visitors of live stylesheets in the month that is going on, by site
 	// covers are the families by license, where whoever asks does not see all of them.
@@ -114,7 +114,7 @@ func (c *Usage) ReadPageViews(ctx context.Context) (*PageViews, error) {
 }
 
 func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []store.Views, days []store.LiveDay) *PageViews {
-	v := &PageViews{sites: map[int64]store.Site{}, uses: map[int64][]int64{}, views: map[int64][]store.Views{}, live: map[int64]int64{}}
+	v := &PageViews{sites: map[int64]store.Site{}, on: map[int64][]int64{}, views: map[int64][]store.Views{}, live: map[int64]int64{}}
 	for _, one := range views {
 		v.views[one.SiteID] = append(v.views[one.SiteID], one)
 	}
@@ -127,7 +127,7 @@ func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []sto
 		v.sites[s.ID] = s
 	}
 	for _, u := range uses {
-		v.uses[u.SiteID] = append(v.uses[u.SiteID], u.FamilyID)
+		v.on[u.FamilyID] = append(v.on[u.FamilyID], u.SiteID)
 	}
 	return v
 }
@@ -139,14 +139,16 @@ func (v *PageViews) sitesOf(l store.License) []int64 {
 		covers = app.Each(l.Families, func(of store.Family) int64 { return of.ID })
 	}
 	var out []int64
-	for site, families := range v.uses {
-		s := v.sites[site]
-		uses := slices.ContainsFunc(families, func(f int64) bool { return slices.Contains(covers, f) })
-		if uses && (l.Kind == string(api.KindOpen) || s.ClientID == l.GrantedToID || slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) })) {
-			out = append(out, site)
+	for _, family := range covers {
+		for _, site := range v.on[family] {
+			s := v.sites[site]
+			if l.Kind == string(api.KindOpen) || s.ClientID == l.GrantedToID || slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
+				out = append(out, site)
+			}
 		}
 	}
-	return out
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // Of returns the page views that count against a license by month.

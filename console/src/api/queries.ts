@@ -315,6 +315,8 @@ export const due = (
   useQuery({
     queryKey: ['due', within, client, snoozed, owner],
     placeholderData: keepPreviousData,
+    // In large studios a newer list is being worked out.
+    refetchInterval: (query) => (query.state.data?.asOf ? 5000 : false),
     queryFn: () =>
       data(
         api.GET('/due', {

@@ -4588,6 +4588,11 @@ export interface components {
             items: components["schemas"]["Owner"][];
         };
         DueList: {
+            /**
+             * Format: date-time
+             * @description When the list was worked out, where something has changed since and a newer one is not there yet, as in large studios
+             */
+            asOf?: string;
             /** @description How many items are hidden until a day */
             snoozed: number;
             items: components["schemas"]["DueItem"][];

@@ -107,6 +107,9 @@ function sign(site: number, family: Schemas['Ref']) {
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Loading …</p>
     <template v-else-if="list">
+      <p v-if="list.asOf" class="soft small">
+        As of <TimeAgo :at="list.asOf" />. What has changed since is being worked out.
+      </p>
       <p v-if="!list.items.length" class="sheet">
         {{ owner === 'me' ? 'Nothing that is assigned to you' : owner ? 'Nothing without an owner' : 'Nothing' }} needs
         attention in the next {{ list.within }} days.

@@ -244,6 +244,9 @@ func listDue(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, found, func(w io.Writer) {
+		if found.AsOf != nil {
+			_, _ = fmt.Fprintf(w, "As of %s; what has changed since is being worked out.\n", terminal.When(*found.AsOf))
+		}
 		if len(found.Items) == 0 {
 			_, _ = fmt.Fprintf(w, "Nothing needs attention within %d days.\n", found.Within)
 			return
