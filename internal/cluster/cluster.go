@@ -146,7 +146,7 @@ func (c *Cluster) DSN() string {
 
 // How soon a node is taken for gone: the cluster waits for one that is silent. One that cannot keep
 // up, as for a full disk, holds the others up only when it is far behind: they write on one node.
-const providerOptions = "gcache.size=64M;gcs.fc_limit=5000;gcs.fc_single_primary=yes;evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.3S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT4S;evs.install_timeout=PT4S;gmcast.peer_timeout=PT2S;pc.recovery=true"
+const providerOptions = "gcache.size=64M;gcs.fc_limit=5000;gcs.fc_single_primary=yes;evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.3S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S;evs.install_timeout=PT4S;gmcast.peer_timeout=PT3S;pc.recovery=true;gcomm.thread_prio=rr:2"
 
 func (c *Cluster) startDatabases(ctx context.Context) error {
 	tools, err := transferTools()

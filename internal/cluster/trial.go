@@ -50,6 +50,7 @@ func (c *Cluster) try(ctx context.Context, t Trial) error {
 		p := &person{load: l, number: n, failing: map[string]time.Time{}, rng: rand.New(rand.NewPCG(t.Seed, uint64(n)))} //nolint:gosec // not for secrets
 		people.Go(func() { p.run(loaded) })
 	}
+	still := standstill(loaded)
 	var wrong []string
 	faults, next := 0, order(c.Faults(), t.Only, t.Seed)
 	begun := time.Now()
@@ -83,6 +84,9 @@ func (c *Cluster) try(ctx context.Context, t Trial) error {
 	stop()
 	people.Wait()
 	fmt.Print("\n", ledger.Report(), "\n")
+	if stood := <-still; stood > time.Second {
+		fmt.Printf("this machine itself stood still for up to %.1f s\n", stood.Seconds())
+	}
 	wrong = append(wrong, ledger.TooLong(longest)...)
 	found, err := c.look(ctx, l, token)
 	if err != nil {
@@ -94,6 +98,21 @@ func (c *Cluster) try(ctx context.Context, t Trial) error {
 	}
 	fmt.Printf("%d faults in %.0f minutes: nothing acknowledged is lost, nothing is doubled, nobody waited longer than %s, all jobs are done\n", faults, time.Since(begun).Minutes(), longest)
 	return nil
+}
+
+// standstill tells, once ctx ends, for how long nothing at all ran here: all nodes of a cluster
+// share one machine, and what it cannot do is no fault of theirs.
+func standstill(ctx context.Context) <-chan time.Duration {
+	told := make(chan time.Duration, 1)
+	go func() {
+		most := time.Duration(0)
+		const step = 50 * time.Millisecond
+		for begun := time.Now(); after(ctx, step); begun = time.Now() {
+			most = max(most, time.Since(begun)-step)
+		}
+		told <- most
+	}()
+	return told
 }
 
 // look says what is wrong once all is quiet.

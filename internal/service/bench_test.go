@@ -34,27 +34,13 @@ func BenchmarkAdding(b *testing.B) {
 	const atOnce = 4 // as the command line sends them
 	s := servicetest.Start(b, nil)
 	admin := s.Client(b, api.RoleAdmin)
-	var faces []*sfnt.Font
-	for _, d := range foundry.Signage() {
-		data, err := foundry.Build(d, font.TTF)
-		require.NoError(b, err)
-		opened, err := font.Open(data)
-		require.NoError(b, err)
-		faces = append(faces, opened.Faces[0])
-	}
+	next := manyFonts(b)
 	db, err := sql.Open("mysql", mariadbtest.New(b))
 	require.NoError(b, err)
 	defer func() { _ = db.Close() }()
-	_, err = db.Exec("CREATE TABLE files (id BIGINT PRIMARY KEY AUTO_INCREMENT, sha256 CHAR(64) NOT NULL UNIQUE, name VARCHAR(250) NOT NULL)")
+	_, err = db.ExecContext(b.Context(), bareTable)
 	require.NoError(b, err)
 	folder := b.TempDir()
-	n := 0
-	next := func() []byte { // families of three faces each
-		face, _, err := rename.Face(faces[n%len(faces)], rename.Options{Family: fmt.Sprintf("Bench %d", n/len(faces))})
-		require.NoError(b, err)
-		n++
-		return sfnt.Write(face)
-	}
 	var ours, taking, theirs time.Duration
 	for b.Loop() {
 		opened, err := admin.StartImportWithResponse(b.Context(), api.NewImport{})
@@ -108,6 +94,29 @@ func BenchmarkAdding(b *testing.B) {
 	b.ReportMetric(float64(ours)/float64(theirs), "adding/bare")
 	b.ReportMetric(float64(taking)/float64(theirs), "taking/bare")
 }
+
+// manyFonts returns what makes a font of a family of its own with each three calls.
+func manyFonts(b *testing.B) func() []byte {
+	b.Helper()
+	var faces []*sfnt.Font
+	for _, d := range foundry.Signage() {
+		data, err := foundry.Build(d, font.TTF)
+		require.NoError(b, err)
+		opened, err := font.Open(data)
+		require.NoError(b, err)
+		faces = append(faces, opened.Faces[0])
+	}
+	n := 0
+	return func() []byte {
+		face, _, err := rename.Face(faces[n%len(faces)], rename.Options{Family: fmt.Sprintf("Bench %d", n/len(faces))})
+		require.NoError(b, err)
+		n++
+		return sfnt.Write(face)
+	}
+}
+
+// bareTable is where bare notes files.
+const bareTable = "CREATE TABLE files (id BIGINT PRIMARY KEY AUTO_INCREMENT, sha256 CHAR(64) NOT NULL UNIQUE, name VARCHAR(250) NOT NULL)"
 
 // bare is the least that keeping a file takes.
 func bare(b *testing.B, db *sql.DB, folder string, data []byte) {
