@@ -1538,7 +1538,10 @@ type DueList struct {
 
 	// Snoozed How many items are hidden until a day
 	Snoozed int `json:"snoozed"`
-	Within  int `json:"within"`
+
+	// Total How many items there are; the heaviest of them are sent
+	Total  int `json:"total"`
+	Within int `json:"within"`
 }
 
 // Ending defines model for Ending.
@@ -4312,6 +4315,9 @@ type ListDueParams struct {
 
 	// Snoozed Also items that are snoozed
 	Snoozed *bool `form:"snoozed,omitempty" json:"snoozed,omitempty"`
+
+	// Limit How many items are sent at most; the others are counted
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
 
 	// Owner Only items assigned to a person - an e-mail address, "me", or "none" for those without an owner
 	Owner  *string `form:"owner,omitempty" json:"owner,omitempty"`
@@ -12092,6 +12098,18 @@ func NewListDueRequest(server string, params *ListDueParams) (*http.Request, err
 		if params.Snoozed != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "snoozed", *params.Snoozed, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

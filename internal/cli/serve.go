@@ -24,6 +24,7 @@ import (
 	sheets "sparecrate/internal/fakes/hosting"
 	"sparecrate/internal/fakes/platform"
 	"sparecrate/internal/fakes/published"
+	"sparecrate/internal/machine"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/service"
@@ -75,14 +76,20 @@ func serveCommandFlags(f *configFile) []cli.Flag {
 		&cli.StringFlag{Name: "admin-email", Usage: "the first admin's `ADDRESS`, for the first start", Value: service.DefaultEmail, Sources: cli.EnvVars("SPARECRATE_ADMIN_EMAIL")})
 }
 
-// memoryGoal is what the collector of memory works harder to stay under while large
-// imports are taken in; GOMEMLIMIT sets another. It is no bound: what is needed is had.
-const memoryGoal = 140 << 20
+// memoryGoal is what the collector of memory works harder to stay under while large imports are
+// taken in: a sixteenth of the machine's, and no less than leastGoal. GOMEMLIMIT sets another. It is
+// no bound: what is needed is had.
+func memoryGoal() int64 { return max(leastGoal, machine.Memory()/16) }
+
+const leastGoal = 140 << 20
 
 // serveOptions reads the flags of a command that runs the service.
 func serveOptions(c *cli.Command, f *configFile) (service.Options, error) {
 	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(memoryGoal)
+		debug.SetMemoryLimit(memoryGoal())
+	}
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(service.GCPercent)
 	}
 	if _, err := terminal.Arguments(c); err != nil {
 		return service.Options{}, err

@@ -54,7 +54,7 @@ func (c *Cluster) Faults() (all []Fault) {
 	}
 	for _, m := range c.databases {
 		// A node of the database leaves the cluster for it, and comes back when it is started again.
-		all = append(all, Fault{Name: "fill " + m.Name, Do: between(m.Fill, func() error { return errors.Join(m.Empty(), m.Kill(), c.restart(ctx, m)) }, 8*time.Second)})
+		all = append(all, Fault{Name: "fill " + m.Name, Do: between(m.Fill, func() error { return errors.Join(m.Empty(), m.Kill(), restartLater(ctx, m)) }, 8*time.Second)})
 	}
 	for _, m := range c.services {
 		all = append(all, Fault{Name: "fill " + m.Name, Do: between(m.Fill, m.Empty, 8*time.Second)})
@@ -71,9 +71,9 @@ func (c *Cluster) Faults() (all []Fault) {
 	return all
 }
 
-// restart starts a node of the database once the others have taken it for gone, as systemd does with
+// restartLater starts a node of the database once the others have taken it for gone, as systemd does with
 // RestartSec=5: one that is back at once has them agree twice in a row, and nobody writes meanwhile.
-func (c *Cluster) restart(ctx context.Context, m *Member) error {
+func restartLater(ctx context.Context, m *Member) error {
 	after(ctx, 5*time.Second)
 	return m.Start()
 }

@@ -20,6 +20,8 @@ import (
 	"time"
 
 	"github.com/go-sql-driver/mysql"
+
+	"sparecrate/internal/machine"
 )
 
 const (
@@ -41,6 +43,13 @@ const (
 
 	accessDenied = 1045 // the number of MariaDB's error
 )
+
+// pool returns how much of a machine's memory the database may keep pages in, an eighth: it takes
+// them as it fills them, so a small studio does not.
+func pool(memory int64) int64 {
+	const least, most = 128 << 20, 16 << 30
+	return min(max(memory/8, least), most)
+}
 
 var errNotInstalled = errors.New("MariaDB is not installed; install it with `apt-get install mariadb-server-core mariadb-client-core`, or give a server with --database-file")
 
@@ -122,7 +131,7 @@ func (s *Server) launch(ctx context.Context) (*process, error) {
 	defer func() { _ = os.Remove(accounts) }()                                                         // it holds the password
 	cmd := exec.Command(daemon, "--no-defaults", "--datadir="+s.path("data"), "--init-file="+accounts, //nolint:gosec,noctx // our own arguments; it outlives ctx on purpose
 		"--skip-networking", "--socket="+socketName, "--pid-file=server.pid", "--tmpdir="+s.path("tmp"), "--secure-file-priv="+s.path("exports"),
-		"--skip-symbolic-links", "--local-infile=0", "--skip-name-resolve", "--skip-log-bin", "--innodb-log-file-size=16M", "--innodb-buffer-pool-size=128M",
+		"--skip-symbolic-links", "--local-infile=0", "--skip-name-resolve", "--skip-log-bin", "--innodb-log-file-size=16M", "--innodb-buffer-pool-size="+strconv.FormatInt(pool(machine.Memory()), 10),
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci", "--max-connections=200")
 	cmd.Args = append(cmd.Args, rootUser()...)
 	cmd.Env = s.environment()

@@ -24,10 +24,28 @@ const (
 	maxWithin     = 366
 )
 
+// How many items a list has where nobody asks for more, and at most.
+const (
+	usualItems = 500
+	mostItems  = 5000
+)
+
 // Due returns what needs somebody: what ends within some days, what is over or near a
 // limit, families in use without a license, unknown origins in use, sign-offs that
-// end, sites that carry a blocked font. The heaviest comes first, then the soonest.
+// end, sites that carry a blocked font. The heaviest comes first, then the soonest; what is
+// past the limit of items is counted only.
 func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
+	limit := usualItems
+	if q.Limit != nil {
+		if limit = *q.Limit; limit < 1 || limit > mostItems {
+			return nil, app.InvalidField("limit", "bad-limit", "A list has from 1 to %d items.", mostItems)
+		}
+	}
+	return r.due(ctx, p, q, limit)
+}
+
+// due is Due with a limit that may be past what is sent.
+func (r *Reports) due(ctx context.Context, p *store.Person, q api.ListDueParams, limit int) (*api.DueList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -53,27 +71,55 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	if err := d.backedUp(ctx, r.store, r.limits.Backup, r.now(), p); err != nil {
 		return nil, err
 	}
-	items = append(d.items, items...)
-	if items, err = r.owned(ctx, p, items, q.Owner); err != nil {
-		return nil, err
-	}
-	items, snoozed, err := r.snoozed(ctx, items, d.today, q.Snoozed != nil && *q.Snoozed)
+	owners, err := ownersOf(ctx, r, p, q.Owner)
 	if err != nil {
 		return nil, err
 	}
-	out := &api.DueList{Items: items, Snoozed: snoozed, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within, AsOf: asOf}
-	for _, k := range dueKinds {
-		n := 0
-		for _, i := range out.Items {
-			if i.Kind == k {
-				n++
+	until, err := snoozes(ctx, r, d.today)
+	if err != nil {
+		return nil, err
+	}
+	out := &api.DueList{Items: []api.DueItem{}, Counts: []api.DueCount{}, Day: openapi.Date{Time: d.today}, Within: within, AsOf: asOf}
+	counts := map[api.DueKind]int{}
+	for _, list := range [][]api.DueItem{keyed(d.items), items} {
+		for i := range list {
+			owner, wanted := owners.of(list[i].Key)
+			day, snoozed := until[list[i].Key]
+			if !wanted {
+				continue
 			}
+			if snoozed {
+				out.Snoozed++
+				if q.Snoozed == nil || !*q.Snoozed {
+					continue
+				}
+			}
+			out.Total++
+			counts[list[i].Kind]++
+			if len(out.Items) == limit {
+				continue
+			}
+			one := list[i] // what is remembered stays as it is
+			if one.Owner = owner; snoozed {
+				one.SnoozedUntil = &openapi.Date{Time: day}
+			}
+			out.Items = append(out.Items, one)
 		}
-		if n > 0 {
+	}
+	for _, k := range dueKinds {
+		if n := counts[k]; n > 0 {
 			out.Counts = append(out.Counts, api.DueCount{Kind: k, Count: n})
 		}
 	}
 	return out, nil
+}
+
+// keyed sets by what items are known.
+func keyed(items []api.DueItem) []api.DueItem {
+	for i := range items {
+		items[i].Key = keyOf(&items[i])
+	}
+	return items
 }
 
 // dueItems works out what needs attention, the most pressing first.
@@ -110,7 +156,7 @@ func dueItems(ctx context.Context, r *Reports, within int, client int64) ([]api.
 		}
 		return cmp.Or(far(a)-far(b), cmp.Compare(a.Message, b.Message))
 	})
-	return d.items, nil
+	return keyed(d.items), nil
 }
 
 var dueKinds = []api.DueKind{api.DueBackup, api.DueBlocked, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueReview, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}

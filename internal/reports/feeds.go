@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
 	"time"
 
@@ -101,7 +102,7 @@ func (r *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 	if ctx, err = seenBy(ctx, r.store, p); err != nil {
 		return "", err
 	}
-	due, err := r.Due(ctx, p, api.ListDueParams{Within: &within})
+	due, err := r.due(ctx, p, api.ListDueParams{Within: &within}, math.MaxInt)
 	if err != nil {
 		return "", err
 	}
@@ -201,7 +202,7 @@ func (r *Reports) mailDue(ctx context.Context, p *store.Person) error {
 	if err != nil {
 		return err
 	}
-	due, err := r.Due(ctx, p, api.ListDueParams{})
+	due, err := r.due(ctx, p, api.ListDueParams{}, math.MaxInt)
 	if err != nil {
 		return err
 	}

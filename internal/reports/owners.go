@@ -17,39 +17,39 @@ const (
 	ownerNone = "none"
 )
 
-// owned sets to whom the items are assigned, and returns those of an owner: an e-mail
-// address, "me" or "none"; all of them where owner is nil.
-func (r *Reports) owned(ctx context.Context, p *store.Person, items []api.DueItem, owner *string) ([]api.DueItem, error) {
+// owners are to whom items are assigned, and whose are asked for: an e-mail address, ownerNone,
+// or anybody's for none.
+type owners struct {
+	byItem map[string]store.DueOwner
+	wanted string
+}
+
+// ownersOf reads them. Asked may be for an e-mail address, "me" or "none"; nil for all.
+func ownersOf(ctx context.Context, r *Reports, p *store.Person, asked *string) (*owners, error) {
 	found, err := reportdb.In(r.store).DueOwners(ctx)
 	if err != nil {
 		return nil, err
 	}
-	owners := map[string]store.DueOwner{}
+	all := &owners{byItem: make(map[string]store.DueOwner, len(found))}
 	for _, o := range found {
-		owners[o.Item] = o
+		all.byItem[o.Item] = o
 	}
-	wanted := ""
-	if owner != nil {
-		wanted = strings.ToLower(strings.TrimSpace(*owner))
+	if asked != nil {
+		all.wanted = strings.ToLower(strings.TrimSpace(*asked))
 	}
-	if wanted == ownerMe {
-		wanted = strings.ToLower(p.Email)
+	if all.wanted == ownerMe {
+		all.wanted = strings.ToLower(p.Email)
 	}
-	if err := r.knownOwner(ctx, p, wanted); err != nil {
-		return nil, err
+	return all, r.knownOwner(ctx, p, all.wanted)
+}
+
+// of returns to whom an item is assigned, nil for nobody, and whether it is asked for.
+func (all *owners) of(key string) (*api.Ref, bool) {
+	o, assigned := all.byItem[key]
+	if !assigned {
+		return nil, all.wanted == "" || all.wanted == ownerNone
 	}
-	shown := []api.DueItem{}
-	for _, i := range items {
-		i.Key = keyOf(&i)
-		o, assigned := owners[i.Key]
-		if assigned {
-			i.Owner = &api.Ref{Id: o.PersonID, Name: o.Person.Name}
-		}
-		if wanted == "" || wanted == ownerNone && !assigned || assigned && wanted == strings.ToLower(o.Person.Email) {
-			shown = append(shown, i)
-		}
-	}
-	return shown, nil
+	return &api.Ref{Id: o.PersonID, Name: o.Person.Name}, all.wanted == "" || all.wanted == strings.ToLower(o.Person.Email)
 }
 
 // knownOwner refuses an address that nothing can be assigned to. Viewers do not learn who has

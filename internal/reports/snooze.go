@@ -5,9 +5,8 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"math"
 	"time"
-
-	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
@@ -35,29 +34,17 @@ func keyOf(i *api.DueItem) string {
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-// snoozed sets how long the items are snoozed, and returns those that
-// are to be shown with the number of the others.
-func (r *Reports) snoozed(ctx context.Context, items []api.DueItem, today time.Time, all bool) ([]api.DueItem, int, error) {
+// snoozes returns until when items are snoozed, by their keys.
+func snoozes(ctx context.Context, r *Reports, today time.Time) (map[string]time.Time, error) {
 	found, err := reportdb.In(r.store).Snoozes(ctx, today)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
-	until := map[string]time.Time{}
+	until := make(map[string]time.Time, len(found))
 	for _, z := range found {
 		until[z.Item] = z.Until
 	}
-	shown, hidden := []api.DueItem{}, 0
-	for _, i := range items {
-		if day, ok := until[i.Key]; ok {
-			hidden++
-			i.SnoozedUntil = &openapi.Date{Time: day}
-			if !all {
-				continue
-			}
-		}
-		shown = append(shown, i)
-	}
-	return shown, hidden, nil
+	return until, nil
 }
 
 // Snooze hides an item of the due list, for everybody, until a day.
@@ -87,7 +74,7 @@ func (r *Reports) item(ctx context.Context, p *store.Person, key string) (*api.D
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	due, err := r.Due(ctx, p, api.ListDueParams{Within: new(maxWithin), Snoozed: new(true)})
+	due, err := r.due(ctx, p, api.ListDueParams{Within: new(maxWithin), Snoozed: new(true)}, math.MaxInt)
 	if err != nil {
 		return nil, err
 	}

@@ -102,6 +102,14 @@ func (r *Reports) Stamp(ctx context.Context) (string, error) {
 	return r.now().Format("2006-01-02 ") + stamp, err
 }
 
+// LastActivity returns the number of what was noted last, 0 where nothing was.
+func LastActivity(ctx context.Context, r *Reports) (int64, error) { return r.store.LastActivity(ctx) }
+
+// DidSince says whether a person did something after an activity of a number.
+func DidSince(ctx context.Context, r *Reports, p *store.Person, activity int64) (bool, error) {
+	return reportdb.In(r.store).DidSince(ctx, p.Name, activity)
+}
+
 // StillIn returns those of some people who are still let in as they were: their accounts
 // are open, their passwords the same, and the tokens that they come by not over.
 func (r *Reports) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {

@@ -3,7 +3,6 @@ package reports
 import (
 	"context"
 	"fmt"
-	"slices"
 	"sync"
 	"time"
 
@@ -60,8 +59,8 @@ func (w *worked) get(key string) *workedOut {
 	return a
 }
 
-// items returns what needs attention, for a person: all of it, in order; and when it was worked
-// out where something has changed since.
+// items returns what needs attention, for a person: all of it, in order, not to be changed; and
+// when it was worked out where something has changed since.
 func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within int, client int64) ([]api.DueItem, *time.Time, error) {
 	stamp, err := r.Stamp(scope.Everything(ctx))
 	if err != nil {
@@ -70,7 +69,7 @@ func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within 
 	key := fmt.Sprint(scope.Of(ctx).Key(), within, client)
 	had := w.get(key)
 	if had != nil && had.stamp == stamp && time.Since(had.at) < counted {
-		return slices.Clone(had.items), nil, nil
+		return had.items, nil, nil
 	}
 	sameDay := had != nil && had.stamp[:len(time.DateOnly)] == stamp[:len(time.DateOnly)]
 	if !sameDay || had.took <= r.AtOnce {
@@ -78,7 +77,7 @@ func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within 
 		if err != nil {
 			return nil, nil, err
 		}
-		return slices.Clone(got.items), nil, nil
+		return got.items, nil, nil
 	}
 	own, err := reportdb.In(r.store).DidSince(ctx, p.Name, had.upTo)
 	if err != nil {
@@ -99,7 +98,7 @@ func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within 
 				return nil, nil, err
 			}
 			if had, since = got, 0; had.stamp == stamp {
-				return slices.Clone(had.items), nil, nil
+				return had.items, nil, nil
 			}
 			// It was begun before what oneself did.
 			if own, err = reportdb.In(r.store).DidSince(ctx, p.Name, had.upTo); err != nil {
@@ -110,7 +109,7 @@ func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within 
 			}
 		}
 	}
-	return slices.Clone(had.items), &had.at, nil
+	return had.items, &had.at, nil
 }
 
 // wait returns what is worked out, or an error when ctx ends before.

@@ -19,7 +19,7 @@ import (
 // layers are the packages of the service from the lowest up. A package may import those
 // of layers below its own.
 var layers = [][]string{
-	{"store/nodes", "seal", "traces"},
+	{"store/nodes", "seal", "traces", "machine"},
 	{"bucket", "store/scope", "store/schema", "fetch", "mail", "password", "inspect/origin"},
 	{"store"},
 	{"inspect"},

@@ -1209,6 +1209,13 @@ func (w *ServerInterfaceWrapper) ListDue(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter snoozed: %s", err))
 	}
 
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
 	// ------------- Optional query parameter "owner" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "owner", ctx.QueryParams(), &params.Owner, runtime.BindQueryParameterOptions{Type: "string", Format: ""})

@@ -202,13 +202,23 @@ func TestOnesOwnChangesShowAtOnce(t *testing.T) {
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 		return len(r.JSON200.Items)
 	}
+	// A list that lacks what was changed says that it is older.
+	whole := func(want int) bool {
+		r, err := admin.ListDueWithResponse(ctx, &api.ListDueParams{})
+		require.NoError(t, err)
+		if len(r.JSON200.Items) != want {
+			require.NotNil(t, r.JSON200.AsOf, "%d of %d", len(r.JSON200.Items), want)
+			assert.WithinDuration(t, time.Now(), *r.JSON200.AsOf, time.Minute)
+		}
+		return len(r.JSON200.Items) == want
+	}
 	require.Zero(t, seen(admin))
 	license(admin)
 	assert.Equal(t, 1, seen(admin), "one's own change")
 	for n := 2; n < 6; n++ {
 		license(editor)
 		assert.Equal(t, n, seen(editor), "one's own change")
-		require.Eventually(t, func() bool { return seen(admin) == n }, 10*time.Second, 5*time.Millisecond, "a change of somebody else")
+		require.Eventually(t, func() bool { return whole(n) }, 10*time.Second, 5*time.Millisecond, "a change of somebody else")
 	}
 	// What belongs to one person, or is hidden for all, is not remembered.
 	due, err := admin.ListDueWithResponse(ctx, &api.ListDueParams{})
@@ -217,4 +227,16 @@ func TestOnesOwnChangesShowAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.Less(t, snoozed.StatusCode(), 300, "%s", snoozed.Body)
 	assert.Equal(t, 4, seen(admin))
+
+	// What is past the limit is counted.
+	few, err := admin.ListDueWithResponse(ctx, &api.ListDueParams{Limit: ptr(2)})
+	require.NoError(t, err)
+	require.Len(t, few.JSON200.Items, 2)
+	assert.Equal(t, 4, few.JSON200.Total)
+	assert.Equal(t, []api.DueCount{{Kind: api.DueEnds, Count: 4}}, few.JSON200.Counts)
+	for _, bad := range []int{0, 5001} {
+		refused, err := admin.ListDueWithResponse(ctx, &api.ListDueParams{Limit: &bad})
+		require.NoError(t, err)
+		assert.Equal(t, http.StatusUnprocessableEntity, refused.StatusCode(), "%s", refused.Body)
+	}
 }

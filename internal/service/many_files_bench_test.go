@@ -74,7 +74,6 @@ func BenchmarkManyFiles(b *testing.B) {
 				bare(b, db, folder, append(data, 0, 0, 0, 0))
 			}
 			least = append(least, time.Since(begin))
-			fonts = nil
 			runtime.GC()
 			var m runtime.MemStats
 			runtime.ReadMemStats(&m)

@@ -84,6 +84,10 @@ var ErrDatabaseLost = errors.New("the service ends because it has no database")
 // DatabaseFolder is where the private database lies in a data folder.
 func DatabaseFolder(data string) string { return filepath.Join(data, "mariadb") }
 
+// GCPercent is how much more memory than is in use may be taken until unused memory is collected,
+// in percent: twice the usual, as pages of large studios take a lot for a moment.
+const GCPercent = 200
+
 // LogDriver has a log take what the database's driver says, for the whole process; before
 // Run.
 func LogDriver(log *slog.Logger) { _ = mysql.SetLogger(driverLog{log}) } // the error is for no logger

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/url"
 	"os"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
@@ -17,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
+	"sparecrate/internal/service"
 	"sparecrate/internal/service/servicetest"
 )
 
@@ -39,6 +41,7 @@ func BenchmarkAtSize(b *testing.B) {
 	if os.Getenv("SPARECRATE_AT_SIZE") == "" {
 		size.Families, size.Clients, size.Licenses, size.Sites = size.Families/20, size.Clients/20, size.Licenses/20, size.Sites/20
 	}
+	defer debug.SetGCPercent(debug.SetGCPercent(service.GCPercent)) // as serve does
 	s := servicetest.Start(b, nil)
 	begun := time.Now()
 	db := s.FillStudio(b, size)

@@ -71,10 +71,11 @@ func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 	if s.Book, err = c.Rules(ctx); err != nil {
 		return nil, err
 	}
-	if err := c.readStays(ctx, s.Evidence, slices.Collect(maps.Values(s.Sites))); err != nil {
+	all := slices.Collect(maps.Values(s.Sites))
+	if err := c.readStays(ctx, s.Evidence, all); err != nil {
 		return nil, err
 	}
-	if err := c.PlaceFaces(ctx, s.Evidence, placedFamilies(sites)); err != nil {
+	if err := c.PlaceFaces(ctx, s.Evidence, placedFamilies(all)); err != nil {
 		return nil, err
 	}
 	for _, u := range uses {
@@ -99,7 +100,7 @@ func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 }
 
 // placedFamilies are the families that do something on some sites.
-func placedFamilies(sites []store.Site) []int64 {
+func placedFamilies(sites []*store.Site) []int64 {
 	var out []int64
 	for i := range sites {
 		for _, p := range sites[i].RoleAssignments {

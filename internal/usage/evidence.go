@@ -53,6 +53,11 @@ type weighing struct {
 
 // Weigh reads and works out what verdicts on families need; for nil, on all that sites use.
 func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) {
+	return c.weigh(ctx, families, families)
+}
+
+// weigh is Weigh that reads of some families only where their faces stand.
+func (c *Usage) weigh(ctx context.Context, families, placed []int64) (*Evidence, error) {
 	if families != nil && len(families) == 0 {
 		return c.weighed(&weighing{})
 	}
@@ -75,10 +80,8 @@ func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) 
 	if w.bearings, err = usagedb.In(c.store).Bearings(ctx, ids); err != nil {
 		return nil, err
 	}
-	if families != nil {
-		if w.places, err = usagedb.In(c.store).FaceStyles(ctx, families); err != nil {
-			return nil, err
-		}
+	if w.places, err = usagedb.In(c.store).FaceStyles(ctx, placed); err != nil {
+		return nil, err
 	}
 	if w.sheets, err = librarydb.In(c.store).SheetsOf(ctx, families); err != nil {
 		return nil, err

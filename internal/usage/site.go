@@ -101,7 +101,8 @@ func (c *Usage) weighSites(ctx context.Context, sites []*Site, pack *PackContent
 	}
 	slices.Sort(ids)
 	ids = slices.Compact(ids)
-	weighed, err := c.Weigh(ctx, ids)
+	// Where faces stand in their families is what roles choose by.
+	weighed, err := c.weigh(ctx, ids, placedFamilies(app.Each(sites, func(d *Site) *store.Site { return d.Site })))
 	if err != nil {
 		return nil, err
 	}

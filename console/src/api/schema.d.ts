@@ -4588,6 +4588,8 @@ export interface components {
             items: components["schemas"]["Owner"][];
         };
         DueList: {
+            /** @description How many items there are; the heaviest of them are sent */
+            total: number;
             /**
              * Format: date-time
              * @description When the list was worked out, where something has changed since and a newer one is not there yet, as in large studios
@@ -8904,6 +8906,8 @@ export interface operations {
                 within?: number;
                 /** @description Also items that are snoozed */
                 snoozed?: boolean;
+                /** @description How many items are sent at most; the others are counted */
+                limit?: number;
                 /** @description Only items assigned to a person - an e-mail address, "me", or "none" for those without an owner */
                 owner?: string;
                 client?: number;

@@ -133,6 +133,9 @@ function sign(site: number, family: Schemas['Ref']) {
           />
         </ul>
       </section>
+      <p v-if="list.total > list.items.length" class="soft">
+        And {{ some(list.total - list.items.length, 'more item') }}: choose a client at the top, an owner or fewer days.
+      </p>
       <section class="group" aria-label="This week">
         <h2>Done this week</h2>
         <p v-if="!done.length" class="soft">Nothing was done this week.</p>

@@ -19,6 +19,9 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
+// mostItems is how many items a list has at most.
+const mostItems = 5000
+
 // DueCommand is `due`.
 func DueCommand() *cli.Command {
 	return &cli.Command{
@@ -123,7 +126,7 @@ func snooze(ctx context.Context, c *cli.Command) error {
 
 // keyFor returns the key of the item of the due list whose key begins like that.
 func keyFor(ctx context.Context, s *api.Client, begins string) (string, error) {
-	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &api.ListDueParams{Within: new(366), Snoozed: new(true)}))
+	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &api.ListDueParams{Within: new(366), Snoozed: new(true), Limit: new(mostItems)}))
 	if err != nil {
 		return "", err
 	}
@@ -227,7 +230,7 @@ func listDue(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	within := c.Int("within")
-	q := api.ListDueParams{Within: &within}
+	q := api.ListDueParams{Within: &within, Limit: new(mostItems)}
 	if c.Bool("snoozed") {
 		q.Snoozed = new(true)
 	}
@@ -287,6 +290,9 @@ func listDue(ctx context.Context, c *cli.Command) error {
 				note += ", snoozed until " + i.SnoozedUntil.Format(time.DateOnly)
 			}
 			_, _ = fmt.Fprintf(w, "  %-12s  key %s\n", "", note)
+		}
+		if n := found.Total - len(found.Items); n > 0 {
+			_, _ = fmt.Fprintf(w, "And %s; name a --client, an --owner or fewer days with --within.\n", terminal.Count(n, "more item"))
 		}
 		if found.Snoozed > 0 && !c.Bool("snoozed") {
 			_, _ = fmt.Fprintf(w, "%s snoozed; --snoozed shows them.\n", terminal.Count(found.Snoozed, "item"))

@@ -2,12 +2,15 @@ package edge
 
 import (
 	"bytes"
+	"context"
 	"net/http"
 	"sync"
+	"time"
 
 	"github.com/hashicorp/golang-lru/v2/simplelru"
 	"github.com/labstack/echo/v5"
 
+	"sparecrate/internal/reports"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/store/scope"
 )
@@ -16,7 +19,15 @@ import (
 // them, and which take many statements to work out.
 var rememberedCalls = map[string]bool{"getFamily": true, "listFamilies": true, "listClients": true, "listSites": true, "getSite": true}
 
+// laterCalls are those of them where others' changes may come a little later when working out the
+// answer takes long, as what needs attention does: the answer is of many sites.
+var laterCalls = map[string]bool{"listSites": true}
+
 const (
+	// atOnce is how long an answer may take that is worked out for each change, rest how many times
+	// as long as it took one holds for others' changes.
+	atOnce = 100 * time.Millisecond
+	rest   = 9
 	// mostRemembered bounds all answers that are remembered, maxRemembered one; bytes.
 	mostRemembered = 48 << 20
 	maxRemembered  = 4 << 20
@@ -35,6 +46,9 @@ type Memory struct {
 
 type answer struct {
 	stamp  string
+	upTo   int64 // the last activity before it
+	at     time.Time
+	took   time.Duration
 	header http.Header
 	body   []byte
 }
@@ -83,6 +97,14 @@ func (m *Memory) Remembered(k *Contract) echo.MiddlewareFunc {
 				m.metrics.remembered.WithLabelValues("hit").Inc()
 				return a.send(c)
 			}
+			if laterCalls[o.route.Operation.OperationID] {
+				if a, err := m.older(c.Request().Context(), key, stamp); err != nil {
+					return err
+				} else if a != nil {
+					m.metrics.remembered.WithLabelValues("hit").Inc()
+					return a.send(c)
+				}
+			}
 			m.metrics.remembered.WithLabelValues("miss").Inc()
 			// Of many who ask for the same at once one works it out.
 			done, first := m.begin(stamp + " " + key)
@@ -101,6 +123,21 @@ func (m *Memory) Remembered(k *Contract) echo.MiddlewareFunc {
 			return next(c) // the first failed, or its answer is too long to keep
 		}
 	}
+}
+
+// older returns an answer from before what others changed lately, where working it out takes long;
+// nil for none.
+func (m *Memory) older(ctx context.Context, key, stamp string) (*answer, error) {
+	m.mu.Lock()
+	a, is := m.answers.Get(key)
+	m.mu.Unlock()
+	if !is || a.took <= atOnce || time.Since(a.at) > rest*a.took || a.stamp[:len(time.DateOnly)] != stamp[:len(time.DateOnly)] {
+		return nil, nil //nolint:nilnil // there is none
+	}
+	if own, err := reports.DidSince(ctx, m.rooms.Reports, Who(ctx), a.upTo); err != nil || own {
+		return nil, err
+	}
+	return a, nil
 }
 
 // begin says who works out an answer: the first who asks; others wait for the channel.
@@ -131,10 +168,15 @@ func (a *answer) send(c *echo.Context) error {
 
 // work works out an answer, sends it and keeps it.
 func (m *Memory) work(c *echo.Context, next echo.HandlerFunc, key, stamp string) error {
+	start := time.Now()
+	upTo, err := reports.LastActivity(scope.Everything(c.Request().Context()), m.rooms.Reports)
+	if err != nil {
+		return err
+	}
 	before := c.Response()
 	kept := &keeping{ResponseWriter: before, status: http.StatusOK}
 	c.SetResponse(kept)
-	err := next(c)
+	err = next(c)
 	c.SetResponse(before)
 	if err == nil && kept.status == http.StatusOK && kept.body.Len() <= maxRemembered {
 		header := http.Header{}
@@ -143,7 +185,7 @@ func (m *Memory) work(c *echo.Context, next echo.HandlerFunc, key, stamp string)
 				header.Set(name, v)
 			}
 		}
-		m.put(key, &answer{stamp, header, bytes.Clone(kept.body.Bytes())})
+		m.put(key, &answer{stamp, upTo, start, time.Since(start), header, bytes.Clone(kept.body.Bytes())})
 	}
 	return err
 }
