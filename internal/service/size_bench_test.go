@@ -99,7 +99,7 @@ func BenchmarkAtSize(b *testing.B) {
 		for i := range 7 {
 			rng := rand.New(rand.NewPCG(9, uint64(i))) //nolint:gosec // not for secrets
 			status, d := ask(b.Context(), http.MethodGet, pages[kind](rng), "", tokens[0])
-			require.Equal(b, http.StatusOK, status, kind)
+			require.True(b, status == http.StatusOK || kind == "plan" && status == http.StatusUnprocessableEntity, "%s: %d", kind, status) // a plan may be refused, with a reason
 			each = append(each, d)
 		}
 		slices.Sort(each)
