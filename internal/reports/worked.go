@@ -72,7 +72,8 @@ func (w *worked) items(ctx context.Context, r *Reports, p *store.Person, within 
 		return had.items, nil, nil
 	}
 	sameDay := had != nil && had.stamp[:len(time.DateOnly)] == stamp[:len(time.DateOnly)]
-	if !sameDay || had.took <= r.AtOnce {
+	// Whoever is limited to some clients sees nothing that has been taken from these.
+	if !sameDay || had.took <= r.AtOnce || scope.Of(ctx) != nil {
 		got, err := wait(ctx, w.workOut(ctx, r, key+" "+stamp, key, stamp, within, client))
 		if err != nil {
 			return nil, nil, err

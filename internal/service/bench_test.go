@@ -35,11 +35,7 @@ func BenchmarkAdding(b *testing.B) {
 	s := servicetest.Start(b, nil)
 	admin := s.Client(b, api.RoleAdmin)
 	next := manyFonts(b)
-	db, err := sql.Open("mysql", mariadbtest.New(b))
-	require.NoError(b, err)
-	defer func() { _ = db.Close() }()
-	_, err = db.ExecContext(b.Context(), bareTable)
-	require.NoError(b, err)
+	db := bareDatabase(b)
 	folder := b.TempDir()
 	var ours, taking, theirs time.Duration
 	for b.Loop() {
@@ -95,7 +91,7 @@ func BenchmarkAdding(b *testing.B) {
 	b.ReportMetric(float64(taking)/float64(theirs), "taking/bare")
 }
 
-// manyFonts returns what makes a font of a family of its own with each three calls.
+// manyFonts returns a function that makes a new font with each call, three of each family.
 func manyFonts(b *testing.B) func() []byte {
 	b.Helper()
 	var faces []*sfnt.Font
@@ -115,8 +111,16 @@ func manyFonts(b *testing.B) func() []byte {
 	}
 }
 
-// bareTable is where bare notes files.
-const bareTable = "CREATE TABLE files (id BIGINT PRIMARY KEY AUTO_INCREMENT, sha256 CHAR(64) NOT NULL UNIQUE, name VARCHAR(250) NOT NULL)"
+// bareDatabase is where bare notes files.
+func bareDatabase(b *testing.B) *sql.DB {
+	b.Helper()
+	db, err := sql.Open("mysql", mariadbtest.New(b))
+	require.NoError(b, err)
+	b.Cleanup(func() { _ = db.Close() })
+	_, err = db.ExecContext(b.Context(), "CREATE TABLE files (id BIGINT PRIMARY KEY AUTO_INCREMENT, sha256 CHAR(64) NOT NULL UNIQUE, name VARCHAR(250) NOT NULL)")
+	require.NoError(b, err)
+	return db
+}
 
 // bare is the least that keeping a file takes.
 func bare(b *testing.B, db *sql.DB, folder string, data []byte) {

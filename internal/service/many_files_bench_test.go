@@ -2,7 +2,6 @@ package service_test
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"io"
@@ -18,7 +17,6 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"sparecrate/api"
-	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/service/servicetest"
 )
 
@@ -36,11 +34,7 @@ func BenchmarkManyFiles(b *testing.B) {
 	s := servicetest.Start(b, nil)
 	admin := s.Client(b, api.RoleAdmin)
 	next := manyFonts(b)
-	db, err := sql.Open("mysql", mariadbtest.New(b))
-	require.NoError(b, err)
-	defer func() { _ = db.Close() }()
-	_, err = db.ExecContext(b.Context(), bareTable)
-	require.NoError(b, err)
+	db := bareDatabase(b)
 	folder := b.TempDir()
 	for b.Loop() {
 		opened, err := admin.StartImportWithResponse(b.Context(), api.NewImport{})

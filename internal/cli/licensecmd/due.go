@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"regexp"
 	"strings"
 	"time"
 
@@ -18,6 +19,9 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/cli/terminal"
 )
+
+// wholeKey is the key of an item, not only its beginning.
+var wholeKey = regexp.MustCompile(`^[0-9a-f]{64}$`)
 
 // mostItems is how many items a list has at most.
 const mostItems = 5000
@@ -126,6 +130,9 @@ func snooze(ctx context.Context, c *cli.Command) error {
 
 // keyFor returns the key of the item of the due list whose key begins like that.
 func keyFor(ctx context.Context, s *api.Client, begins string) (string, error) {
+	if wholeKey.MatchString(begins) {
+		return begins, nil
+	}
 	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &api.ListDueParams{Within: new(366), Snoozed: new(true), Limit: new(mostItems)}))
 	if err != nil {
 		return "", err
